@@ -1,0 +1,1 @@
+"""Texallon: procedural render materials for animation shots, built from readable rules."""

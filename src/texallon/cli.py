@@ -1,0 +1,206 @@
+"""The shell command: the same work without a browser, a server or a database."""
+
+import json
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, NoReturn
+
+import click
+import numpy as np
+
+from texallon.core.document import DocumentError, Shot, parse_json, read_shot
+from texallon.core.geometry.mesh import MeshError
+from texallon.formats.exr import PictureError
+
+
+def _fail(message: str) -> NoReturn:
+    click.echo(f"texallon: {message}", err=True)
+    raise SystemExit(1)
+
+
+def _plainly(work: Callable[[], None]) -> None:
+    """Run, turning every expected kind of failure into one clear line and exit status 1."""
+    try:
+        work()
+    except DocumentError as error:
+        more = f" (and {len(error.problems) - 1} more)" if len(error.problems) > 1 else ""
+        _fail(f"{error.problems[0]}{more}")
+    except (MeshError, PictureError, ValueError) as error:
+        _fail(str(error))
+    except OSError as error:
+        _fail(f"{error.filename}: {error.strerror}" if error.filename and error.strerror else str(error))
+
+
+def load_shot(path: Path) -> Shot:
+    """A shot from a file, checked whole; raises `DocumentError` or `OSError`."""
+    from texallon.core.signal.plan import check_shot
+
+    try:
+        text = path.read_text(encoding="utf-8")
+    except UnicodeDecodeError as error:
+        raise ValueError(f"{path} is not a text file") from error
+    shot = read_shot(parse_json(text))
+    problems = check_shot(shot)
+    if problems:
+        raise DocumentError(problems)
+    return shot
+
+
+def _size(text: str, shot: Shot) -> tuple[int, int]:
+    if not text:
+        return shot.resolution
+    parts = text.lower().split("x")
+    if len(parts) != 2 or not all(part.isdigit() and 1 <= int(part) <= 16384 for part in parts):
+        raise ValueError(f"--size {text}: write width x height in pixels, such as 640x360")
+    return int(parts[0]), int(parts[1])
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
+@click.version_option(package_name="texallon")
+def main() -> None:
+    """Texallon: procedural render materials for animation shots."""
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--frame", type=int, default=None, help="The frame to render; the shot's first unless given.")
+@click.option("--size", default="", help="Width x height in pixels; the shot's resolution unless given.")
+@click.option("--samples", type=click.IntRange(1, 65536), default=64, show_default=True, help="Samples per pixel.")
+@click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
+@click.option("--denoise", is_flag=True, help="Smooth the noise that is left.")
+@click.option("--quiet", is_flag=True, help="Show no progress.")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="An .exr (scene-linear) or .png file.")
+def render(
+    shot: Path,
+    frame: int | None,
+    size: str,
+    samples: int,
+    threads: int,
+    denoise: bool,
+    quiet: bool,
+    out: Path,
+) -> None:
+    """Render one frame of SHOT, a document beside its geometry."""
+
+    def work() -> None:
+        from PIL import Image
+
+        from texallon.core.render.display import view_bytes
+        from texallon.core.render.still import render_still
+        from texallon.formats.exr import write_exr
+        from texallon.formats.shot_files import ShotFiles
+
+        if out.suffix.lower() not in (".exr", ".png"):
+            raise ValueError(f"--out {out}: a picture is written as .exr or .png")
+        if not out.resolve().parent.is_dir():
+            raise ValueError(f"--out {out}: there is no folder {out.parent}")
+        document = load_shot(shot)
+        frames = document.frames
+        wanted = frames.first if frame is None else frame
+        if not frames.first <= wanted <= frames.last:
+            raise ValueError(f"--frame {wanted}: the shot has frames {frames.first} to {frames.last}")
+        width, height = _size(size, document)
+
+        def tell(done: int) -> None:
+            if not quiet:
+                end = "\n" if done == samples else ""
+                click.echo(f"\r{done} of {samples} samples{end}", err=True, nl=False)
+
+        film = render_still(document, ShotFiles(root=shot.resolve().parent), width, height, samples, threads, tell)
+        picture = film.denoised() if denoise else film.picture()
+        if out.suffix.lower() == ".exr":
+            write_exr(out, picture, {"texallon:document": document_digest(document), "texallon:frame": str(wanted)})
+        else:
+            Image.fromarray(view_bytes(picture, document.camera.exposure)).save(out)
+
+    _plainly(work)
+
+
+def document_digest(shot: Shot) -> str:
+    """SHA-256 of a shot's canonical JSON."""
+    import hashlib
+
+    from texallon.core.document import shot_json
+
+    canonical = json.dumps(shot_json(shot), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(canonical.encode()).hexdigest()
+
+
+@main.command()
+@click.option("--out", type=click.Path(path_type=Path, file_okay=False), required=True, help="A folder.")
+def demo(out: Path) -> None:
+    """Write the demo, *Midwinter Glasshouse*: documents, geometry and light."""
+
+    def work() -> None:
+        from texallon.demo.write import write_demo
+
+        for path in write_demo(out):
+            click.echo(path)
+
+    _plainly(work)
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--look", required=True, help="The look's name.")
+@click.option(
+    "--signal",
+    required=True,
+    help="A named signal, a layer's mask as “LAYER.where”, or a channel such as base_color.",
+)
+@click.option("--points", type=click.Path(path_type=Path), required=True, help="An .npz file with `position (n, 3)`.")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="The .npz file to write `values` into.")
+def sample(shot: Path, look: str, signal: str, points: Path, out: Path) -> None:
+    """Evaluate a signal of a look at given points."""
+
+    def work() -> None:
+        from texallon.core.signal.sampling import sample_signal
+        from texallon.formats.points_file import read_points
+
+        values = sample_signal(load_shot(shot), look, signal, read_points(points))
+        with out.open("wb") as file:
+            np.savez_compressed(file, values=values)
+
+    _plainly(work)
+
+
+@main.command()
+@click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
+def ops(as_json: bool) -> None:
+    """List the ops that recipes are made of."""
+    from texallon.core.ops.registry import describe
+    from texallon.core.ops.registry import ops as registry
+
+    listed: list[dict[str, Any]] = [describe(kind) for kind in registry().values()]
+    if as_json:
+        click.echo(json.dumps(listed, indent=2, ensure_ascii=False))
+        return
+    for op in listed:
+        click.echo(f"{op['name']:<12} {op['kind']:<7} {op['purpose']}")
+
+
+@main.command()
+def schema() -> None:
+    """Print the JSON Schema of a shot's document."""
+    from texallon.core.signal.schema import shot_schema
+
+    click.echo(json.dumps(shot_schema(), indent=2, ensure_ascii=False))
+
+
+@main.command()
+@click.option("--quiet", is_flag=True)
+def compile(quiet: bool) -> None:
+    """Compile every kernel now, so that the first picture does not wait for it."""
+    from texallon.warm_up import warm_up
+
+    def tell(done: int, total: int, what: str) -> None:
+        if not quiet:
+            click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(76), err=True, nl=done == total)
+
+    warm_up(tell)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

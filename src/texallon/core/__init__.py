@@ -1,0 +1,1 @@
+"""The heart: pure computation, with no web server, no database and no interface."""

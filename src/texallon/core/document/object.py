@@ -1,0 +1,44 @@
+"""An object: geometry placed in a shot, wearing a look; its parts may wear looks of their own."""
+
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
+
+from texallon.core.document.base import Model, Name, Positive, Vector
+
+
+def _inside(path: str) -> str:
+    if path.startswith("/") or ".." in path.split("/"):
+        raise ValueError("a relative path that stays beside the document, without `..`")
+    return path
+
+
+class FileRef(Model):
+    """A file that ships with the document: its path beside it, and the digest that makes it unmistakable."""
+
+    file: Annotated[str, AfterValidator(_inside)] = Field(
+        min_length=1,
+        max_length=200,
+        pattern=r"^[A-Za-z0-9_./ -]+$",
+        description="A relative path, without `..`.",
+    )
+    sha256: str | None = Field(None, pattern=r"^[0-9a-f]{64}$")
+
+
+class Part(Model):
+    """A named face set of an object that wears its own look."""
+
+    name: Name
+    look: Name
+
+
+class Object(Model):
+    name: Name
+    geometry: FileRef
+    look: Name
+    parts: list[Part] = Field(default_factory=list, max_length=256)
+    follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
+    position: Vector = Field((0.0, 0.0, 0.0), description="Metres.")
+    rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")
+    scale: Positive = 1.0
+    visible: bool = True

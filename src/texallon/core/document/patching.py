@@ -1,0 +1,32 @@
+"""Editing a document by JSON Patch (RFC 6902)."""
+
+import copy
+from typing import Any
+
+import jsonpatch
+import jsonpointer
+
+from texallon.core.document.problem import DocumentError, Problem
+
+LONGEST = 200
+"""The most operations one patch may have."""
+
+
+def apply_patch(document: Any, patch: Any) -> Any:
+    """A patched copy of a parsed document; the original is left as it was.
+
+    Raises `DocumentError` pointing at the operation's target where the patch does not apply.
+    """
+    if not isinstance(patch, list) or not all(isinstance(operation, dict) for operation in patch):
+        raise DocumentError([Problem("", "a patch is a list of operations (RFC 6902)")])
+    if len(patch) > LONGEST:
+        raise DocumentError([Problem("", f"the patch has {len(patch)} operations", f"at most {LONGEST}")])
+    result = copy.deepcopy(document)
+    for index, operation in enumerate(patch):
+        target = operation.get("path")
+        try:
+            result = jsonpatch.apply_patch(result, [operation], in_place=True)
+        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+            where = target if isinstance(target, str) else ""
+            raise DocumentError([Problem(where, f"operation {index} can't be applied: {error}")]) from error
+    return result

@@ -1,0 +1,108 @@
+"""Reading a shot from JSON: older forms are brought up to date, and every problem is named with its place."""
+
+import json
+from typing import Any
+
+from pydantic import ValidationError
+from pydantic_core import ErrorDetails
+
+from texallon.core.document.names import duplicates, nearest
+from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.shot import SCHEMA, Shot
+
+LARGEST = 4_000_000
+"""The longest document that is read, in characters."""
+
+
+def parse_json(text: str) -> Any:
+    """Parse JSON of at most `LARGEST` characters, refusing NaN and infinity; raises `DocumentError`."""
+    if len(text) > LARGEST:
+        raise DocumentError([Problem("", f"the document is {len(text):,} characters long", f"at most {LARGEST:,}")])
+    try:
+        return json.loads(text, parse_constant=_refuse_constant)
+    except (ValueError, RecursionError) as error:
+        raise DocumentError([Problem("", f"this is not JSON: {error}")]) from error
+
+
+def _refuse_constant(word: str) -> float:
+    raise ValueError(f"{word} is not a number that JSON knows")
+
+
+def migrate(data: Any) -> Any:
+    """Bring an older document up to the present form.
+
+    There is only one form so far; a newer one is refused rather than half understood.
+    """
+    if not isinstance(data, dict):
+        raise DocumentError([Problem("", "a shot is a JSON object", 'such as {"schema": 1, …}')])
+    found = data.get("schema")
+    if found is None:
+        raise DocumentError([Problem("/schema", "the document does not say which form it has", f"schema: {SCHEMA}")])
+    if isinstance(found, int) and found > SCHEMA:
+        raise DocumentError([Problem("/schema", f"form {found} is newer than this program", f"at most {SCHEMA}")])
+    return data
+
+
+def read_shot(data: Any) -> Shot:
+    """A validated shot from parsed JSON; raises `DocumentError` with a pointer to each offending value.
+
+    Checks the shape and that names exist; what ops think of their parameters is checked where ops are known.
+    """
+    try:
+        shot = Shot.model_validate(migrate(data))
+    except ValidationError as error:
+        raise DocumentError([_problem(detail) for detail in error.errors()]) from error
+    problems = list(_name_problems(shot))
+    if problems:
+        raise DocumentError(problems)
+    return shot
+
+
+def shot_json(shot: Shot) -> dict[str, Any]:
+    """The document as plain JSON values, every member written out."""
+    result: dict[str, Any] = shot.model_dump(mode="json", by_alias=True)
+    return result
+
+
+def _problem(detail: ErrorDetails) -> Problem:
+    path = [part for part in detail["loc"] if part not in ("Recipe", "SignalRef")]
+    found = detail.get("input")
+    shown = "" if isinstance(found, (dict, list)) or found is None else f"; found {found!r}"[:80]
+    if detail["type"] == "missing":
+        shown = ""
+    return Problem(pointer(*path), detail["msg"] + shown)
+
+
+def _name_problems(shot: Shot) -> list[Problem]:
+    problems: list[Problem] = []
+
+    def unique(names: list[str], *path: str | int) -> None:
+        for index in duplicates(names):
+            reason = f"“{names[index]}” stands here for the second time"
+            problems.append(Problem(pointer(*path, index, "name"), reason, "names are unique"))
+
+    def known(name: str | None, names: set[str], kind: str, *path: str | int) -> None:
+        if name is not None and name not in names:
+            problems.append(Problem(pointer(*path), f"there is no {kind} “{name}”", nearest(name, names)))
+
+    unique([each.name for each in shot.locators], "locators")
+    unique([each.name for each in shot.objects], "objects")
+    unique([each.name for each in shot.signals], "signals")
+    unique([each.name for each in shot.looks], "looks")
+    unique([each.name for each in shot.lights], "lights")
+    looks = {look.name for look in shot.looks}
+    locators = {locator.name for locator in shot.locators}
+    for index, look in enumerate(shot.looks):
+        unique([layer.name for layer in look.layers], "looks", index, "layers")
+    for index, item in enumerate(shot.objects):
+        known(item.look, looks, "look", "objects", index, "look")
+        known(item.follows, locators, "locator", "objects", index, "follows")
+        unique([part.name for part in item.parts], "objects", index, "parts")
+        for part_index, part in enumerate(item.parts):
+            known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
+    if shot.camera.position == shot.camera.target:
+        problems.append(Problem("/camera/target", "the camera stands on the point it looks at", "move one of them"))
+    for index, light in enumerate(shot.lights):
+        if light.position == light.target:
+            problems.append(Problem(pointer("lights", index, "target"), "the light stands on the point it faces"))
+    return problems

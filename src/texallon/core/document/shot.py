@@ -1,0 +1,41 @@
+"""A shot: a scene, a camera, a frame range and the looks in use, in one document."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from texallon.core.document.base import Model, Name, Positive
+from texallon.core.document.camera import Camera
+from texallon.core.document.light import AreaLight, Environment
+from texallon.core.document.locator import Locator
+from texallon.core.document.look import Look
+from texallon.core.document.object import Object
+from texallon.core.document.recipe import Signal
+
+SCHEMA = 1
+"""The number of the present form of the document; `migrate` brings older ones up to it."""
+
+
+class Frames(Model):
+    first: int = 1
+    last: int = 48
+    rate: Positive = Field(24.0, description="Frames per second.")
+
+
+class Shot(Model):
+    schema_: Literal[1] = Field(SCHEMA, alias="schema", description="The form of this document.")
+    name: Name = Field(description="Such as GH010.")
+    title: str = Field("", max_length=200)
+    frames: Frames = Field(default_factory=Frames)
+    resolution: tuple[Annotated[int, Field(ge=16, le=8192)], Annotated[int, Field(ge=16, le=8192)]] = Field(
+        (1280, 720), description="Width and height of final pictures, pixels."
+    )
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = Field(0, description="Of the render's random numbers.")
+    bounces: Annotated[int, Field(ge=0, le=64)] = Field(8, description="How often a light path may turn.")
+    camera: Camera = Field(default_factory=Camera)
+    environment: Environment = Field(default_factory=Environment)
+    lights: list[AreaLight] = Field(default_factory=list, max_length=64)
+    locators: list[Locator] = Field(default_factory=list, max_length=256)
+    objects: list[Object] = Field(default_factory=list, max_length=1024)
+    signals: list[Signal] = Field(default_factory=list, max_length=256)
+    looks: list[Look] = Field(min_length=1, max_length=256)

@@ -1,0 +1,1 @@
+"""Meshes, their attributes, and rays against them."""

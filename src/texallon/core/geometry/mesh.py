@@ -1,0 +1,101 @@
+"""A triangle mesh with what it carries: normals, texture coordinates, attributes and named parts."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float32]
+Ints = npt.NDArray[np.int32]
+
+
+class MeshError(ValueError):
+    """Geometry that can't be used, in a sentence for a person."""
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Row-wise arrays, as files hold them.
+
+    `vertices (v, 3)` in metres, `faces (f, 3)` vertex numbers, `normals (v, 3)` unit, `uv (v, 2)` or None,
+    `attributes` name → `(v, 1…4)`, `part_of_face (f,)` a position in `part_names`.
+    """
+
+    vertices: Floats
+    faces: Ints
+    normals: Floats
+    uv: Floats | None = None
+    attributes: Mapping[str, Floats] = field(default_factory=dict)
+    part_names: tuple[str, ...] = ("all",)
+    part_of_face: Ints | None = None
+
+    @property
+    def bounds(self) -> tuple[Floats, Floats]:
+        """Lowest and highest corner, each `(3,)`."""
+        return self.vertices.min(axis=0), self.vertices.max(axis=0)
+
+
+def make_mesh(
+    vertices: npt.ArrayLike,
+    faces: npt.ArrayLike,
+    normals: npt.ArrayLike | None = None,
+    uv: npt.ArrayLike | None = None,
+    attributes: Mapping[str, npt.ArrayLike] | None = None,
+    part_names: tuple[str, ...] = ("all",),
+    part_of_face: npt.ArrayLike | None = None,
+) -> Mesh:
+    """A checked mesh; missing normals are made from the faces.
+
+    Raises `MeshError` for no faces, corners that do not exist, or coordinates that are not finite.
+    """
+    points = np.ascontiguousarray(vertices, np.float32)
+    corners = np.ascontiguousarray(faces, np.int32)
+    if points.ndim != 2 or points.shape[1] != 3 or len(points) == 0:
+        raise MeshError("the mesh has no points")
+    if corners.ndim != 2 or corners.shape[1] != 3 or len(corners) == 0:
+        raise MeshError("the mesh has no faces")
+    bad = np.flatnonzero(~np.isfinite(points).all(axis=1))
+    if len(bad):
+        raise MeshError(f"{len(bad)} of {len(points)} points are not finite numbers (the first is point {bad[0]})")
+    if corners.min() < 0 or corners.max() >= len(points):
+        raise MeshError(f"a face names a point that does not exist (there are {len(points)})")
+    if normals is None:
+        smooth = vertex_normals(points, corners)
+    else:
+        smooth = np.ascontiguousarray(normals, np.float32)
+        length = np.linalg.norm(smooth, axis=1, keepdims=True)
+        broken = ~(length[:, 0] > 1e-6)
+        smooth = np.where(broken[:, None], vertex_normals(points, corners), smooth / np.where(length > 0, length, 1))
+    kept = {name: _per_vertex(name, values, len(points)) for name, values in (attributes or {}).items()}
+    return Mesh(
+        points,
+        corners,
+        np.ascontiguousarray(smooth, np.float32),
+        None if uv is None else _per_vertex("uv", uv, len(points)),
+        kept,
+        part_names,
+        None if part_of_face is None else np.ascontiguousarray(part_of_face, np.int32),
+    )
+
+
+def _per_vertex(name: str, values: npt.ArrayLike, count: int) -> Floats:
+    array = np.asarray(values, np.float32)
+    array = array.reshape(len(array), -1) if len(array) else array.reshape(0, 1)
+    if len(array) != count:
+        raise MeshError(f"“{name}” has {len(array)} values for {count} points")
+    return np.ascontiguousarray(np.nan_to_num(array, nan=0.0, posinf=0.0, neginf=0.0))
+
+
+def vertex_normals(vertices: Floats, faces: Ints) -> Floats:
+    """Unit normals `(v, 3)`: the mean of the faces around a vertex, weighted by their area; up where there is none."""
+    a, b, c = (vertices[faces[:, corner]] for corner in range(3))
+    across = np.cross(b - a, c - a).astype(np.float64)
+    total = np.stack(
+        [np.bincount(faces.ravel(), np.repeat(across[:, axis], 3), minlength=len(vertices)) for axis in range(3)],
+        axis=1,
+    )
+    length = np.linalg.norm(total, axis=1, keepdims=True)
+    up = np.array([0.0, 1.0, 0.0])
+    normals: Floats = np.where(length > 0, total / np.where(length > 0, length, 1), up).astype(np.float32)
+    return normals

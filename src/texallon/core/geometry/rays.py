@@ -1,0 +1,213 @@
+"""Rays against a shot's geometry: the nearest hit, and whether anything is in the way.
+
+Each mesh is built once into a scene of its own; a shot is a scene of instances of those, so that moving an object
+costs no rebuild. Rays are structure-of-arrays float32; directions are unit vectors, distances metres.
+"""
+
+import ctypes
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cache
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.geometry import embree
+from texallon.core.geometry.embree import NO_HIT, intersect_one, occluded_one
+from texallon.core.geometry.mesh import Floats, Ints
+from texallon.core.kernel import Array, Integers, kernel
+
+OPAQUE, CLEAR = 1, 2
+"""Masks: what stops a shadow ray, and what lets part of it through."""
+
+
+@cache
+def _device() -> int:
+    # One thread: scenes are small and are built beside a renderer that already uses every core.
+    device: int = embree.new_device(b"threads=1,set_affinity=0")
+    if not device:
+        raise RuntimeError(f"the ray-tracing library did not start (error {embree.get_device_error(None)})")
+    return device
+
+
+@dataclass
+class MeshRays:
+    """The search structure of one mesh, in its own space."""
+
+    vertices: Floats
+    faces: Ints
+    handle: int = field(init=False)
+
+    def __post_init__(self) -> None:
+        # Embree reads 16 bytes at a time: the last vertex must be followed by 4 bytes that may be read.
+        padded = np.zeros((len(self.vertices) + 1) * 3, np.float32)
+        padded[: self.vertices.size] = self.vertices.ravel()
+        self._vertices = padded
+        self._faces = np.ascontiguousarray(self.faces, np.uint32)
+        geometry = embree.new_geometry(_device(), embree.GEOMETRY_TRIANGLE)
+        _share(geometry, embree.BUFFER_VERTEX, embree.FORMAT_FLOAT3, self._vertices, len(self.vertices))
+        _share(geometry, embree.BUFFER_INDEX, embree.FORMAT_UINT3, self._faces, len(self.faces))
+        embree.set_geometry_mask(geometry, 0xFFFFFFFF)
+        embree.commit_geometry(geometry)
+        self.handle = embree.new_scene(_device())
+        embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
+        embree.set_scene_build_quality(self.handle, embree.QUALITY_MEDIUM)
+        embree.attach_geometry(self.handle, geometry, 0)
+        embree.release_geometry(geometry)
+        embree.commit_scene(self.handle)
+        _raise_errors()
+
+    def __del__(self) -> None:
+        if getattr(self, "handle", None):
+            embree.release_scene(self.handle)
+
+
+def _share(geometry: int, slot: int, form: int, array: npt.NDArray[np.generic], count: int) -> None:
+    embree.set_shared_buffer(geometry, slot, 0, form, array.ctypes.data, 0, 12, count)
+
+
+def _raise_errors() -> None:
+    code = embree.get_device_error(_device())
+    if code:
+        raise RuntimeError(f"the ray-tracing library reported error {code}")
+
+
+class SceneRays:
+    """Instances of meshes, each with its matrix `(3, 4)` into the world and its mask (`OPAQUE` or `CLEAR`)."""
+
+    def __init__(self, instances: Sequence[tuple[MeshRays, npt.NDArray[np.float32], int]]) -> None:
+        self._kept = [mesh for mesh, _, _ in instances]
+        self.handle: int = embree.new_scene(_device())
+        embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
+        for number, (mesh, matrix, mask) in enumerate(instances):
+            instance = embree.new_geometry(_device(), embree.GEOMETRY_INSTANCE)
+            embree.set_instanced_scene(instance, mesh.handle)
+            row_major = np.ascontiguousarray(matrix, np.float32)
+            embree.set_geometry_transform(
+                instance, 0, embree.FORMAT_FLOAT3X4_ROW_MAJOR, row_major.ctypes.data_as(ctypes.c_void_p)
+            )
+            embree.set_geometry_mask(instance, mask)
+            embree.commit_geometry(instance)
+            embree.attach_geometry(self.handle, instance, number)
+            embree.release_geometry(instance)
+        embree.commit_scene(self.handle)
+        _raise_errors()
+
+    def __del__(self) -> None:
+        if getattr(self, "handle", None):
+            embree.release_scene(self.handle)
+
+    def nearest(self, origin: Array, direction: Array, near: Array, mask: int = OPAQUE | CLEAR) -> "Hits":
+        """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts."""
+        _check_rays(origin, direction, near)
+        hits = Hits.empty(origin.shape[1])
+        find_nearest(self.handle, origin, direction, near, mask, hits.distance, hits.place, hits.instance, hits.face)
+        return hits
+
+    def blocked(self, origin: Array, direction: Array, near: Array, far: Array, mask: int = OPAQUE) -> Integers:
+        """1 where something lies between `near` and `far` along a ray, else 0; shape `(n,)`."""
+        _check_rays(origin, direction, near)
+        if far.shape != near.shape:
+            raise ValueError(f"far has {far.shape}, near {near.shape}")
+        found = np.empty(origin.shape[1], np.int32)
+        find_blocked(self.handle, origin, direction, near, far, mask, found)
+        return found
+
+
+def _check_rays(origin: Array, direction: Array, near: Array) -> None:
+    # The library checks nothing: a wrong length would read past the end of an array.
+    count = near.shape[0]
+    if origin.shape != (3, count) or direction.shape != (3, count):
+        raise ValueError(f"rays need origin and direction (3, {count}), got {origin.shape} and {direction.shape}")
+    for array in (origin, direction, near):
+        if array.dtype != np.float32 or not array.flags.c_contiguous:
+            raise ValueError("rays are contiguous float32 arrays")
+
+
+@dataclass
+class Hits:
+    """Where rays met geometry: `instance` −1 means nowhere.
+
+    `distance (n,)` metres, `place (2, n)` barycentric u and v, `instance (n,)` and `face (n,)` numbers.
+    """
+
+    distance: Array
+    place: Array
+    instance: Integers
+    face: Integers
+
+    @staticmethod
+    def empty(count: int) -> "Hits":
+        return Hits(
+            np.empty(count, np.float32),
+            np.empty((2, count), np.float32),
+            np.empty(count, np.int32),
+            np.empty(count, np.int32),
+        )
+
+    def take(self, chosen: npt.NDArray[np.intp]) -> "Hits":
+        """The hits at some positions."""
+        return Hits(
+            self.distance[chosen],
+            np.ascontiguousarray(self.place[:, chosen]),
+            self.instance[chosen],
+            self.face[chosen],
+        )
+
+
+@kernel
+def find_nearest(
+    scene: int,
+    origin: Array,
+    direction: Array,
+    near: Array,
+    mask: int,
+    distance: Array,
+    place: Array,
+    instance: Integers,
+    face: Integers,
+) -> None:
+    store = np.empty(48, np.float32)  # two 96-byte records' worth: room to start on a multiple of 64 bytes
+    address = store.ctypes.data
+    first = ((-address) % 64) // 4
+    ray = store[first : first + 24]
+    bits = ray.view(np.uint32)
+    at = ray.ctypes.data
+    for i in range(distance.shape[0]):
+        ray[0], ray[1], ray[2], ray[3] = origin[0, i], origin[1, i], origin[2, i], near[i]
+        ray[4], ray[5], ray[6], ray[7] = direction[0, i], direction[1, i], direction[2, i], np.float32(0)
+        ray[8] = np.float32(np.inf)
+        bits[9], bits[10], bits[11] = mask, i, 0
+        bits[18], bits[19], bits[20] = NO_HIT, NO_HIT, NO_HIT
+        intersect_one(scene, at, 0)
+        if bits[18] == NO_HIT:
+            distance[i] = np.float32(np.inf)
+            place[0, i] = np.float32(0)
+            place[1, i] = np.float32(0)
+            instance[i] = -1
+            face[i] = -1
+        else:
+            distance[i] = ray[8]
+            place[0, i] = ray[15]
+            place[1, i] = ray[16]
+            instance[i] = bits[19]
+            face[i] = bits[17]
+
+
+@kernel
+def find_blocked(
+    scene: int, origin: Array, direction: Array, near: Array, far: Array, mask: int, found: Integers
+) -> None:
+    store = np.empty(48, np.float32)
+    address = store.ctypes.data
+    first = ((-address) % 64) // 4
+    ray = store[first : first + 24]
+    bits = ray.view(np.uint32)
+    at = ray.ctypes.data
+    for i in range(found.shape[0]):
+        ray[0], ray[1], ray[2], ray[3] = origin[0, i], origin[1, i], origin[2, i], near[i]
+        ray[4], ray[5], ray[6], ray[7] = direction[0, i], direction[1, i], direction[2, i], np.float32(0)
+        ray[8] = far[i]
+        bits[9], bits[10], bits[11] = mask, i, 0
+        occluded_one(scene, at, 0)
+        found[i] = 1 if ray[8] < np.float32(0) else 0

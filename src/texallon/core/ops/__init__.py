@@ -1,0 +1,1 @@
+"""The ops: one file each, with its parameters, its kernel and its source."""

@@ -1,0 +1,31 @@
+"""Height along an axis, in metres: the source of waterlines, snow lines and dust from below.
+
+The height is measured from the origin of `origin` (the world, the object, or a locator) along its `axis`.
+"""
+
+from typing import ClassVar, Literal
+
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.points import Points
+
+AXES = {"x": 0, "y": 1, "z": 2}
+
+
+class Height(Source):
+    name: ClassVar[str] = "height"
+    purpose: ClassVar[str] = "Signed distance along an axis from the world's, an object's or a locator's origin."
+    reference: ClassVar[str] = "definition: the coordinate along one axis of a frame"
+    phrase: ClassVar[str] = "the height above {origin}"
+
+    origin: Place = param("world", "What the height is measured from.", kind="place")
+    axis: Literal["x", "y", "z"] = param("y", "The axis of that frame to measure along; y points up.")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({"object_position" if self.origin == "object" else "position"})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.origin,)
+
+    def fill(self, points: Points, out: Array) -> None:
+        out[0] = points.position(place_key(self.origin))[AXES[self.axis]]

@@ -1,0 +1,31 @@
+"""Go part of the way from the incoming value to another."""
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Input, Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Mix(Refinement):
+    name: ClassVar[str] = "mix"
+    purpose: ClassVar[str] = "Blend towards another value: 0 keeps the incoming one, 1 takes the other."
+    reference: ClassVar[str] = "linear interpolation a + t (b − a)"
+    phrase: ClassVar[str] = "mixed with {other} by {amount}"
+
+    other: Input = param(1.0, "A number, a colour or a signal.", kind="input")
+    amount: Input = param(0.5, "How much of the other; not clamped.", kind="scalar input")
+
+    def inputs(self) -> Mapping[str, Input]:
+        return {"other": self.other, "amount": self.amount}
+
+    def scalar_inputs(self) -> frozenset[str]:
+        return frozenset({"amount"})
+
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        np.subtract(inputs["other"], incoming, out=out)
+        np.multiply(out, inputs["amount"], out=out)
+        np.add(out, incoming, out=out)

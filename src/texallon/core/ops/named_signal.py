@@ -1,0 +1,27 @@
+"""A named signal of the shot, as the start of another recipe."""
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+from texallon.core.document.base import Name
+from texallon.core.document.recipe import SignalRef
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Input, Source, param
+from texallon.core.ops.points import Points
+
+
+class NamedSignal(Source):
+    name: ClassVar[str] = "signal"
+    purpose: ClassVar[str] = "A named signal of the shot: change it once, and all that use it follow."
+    phrase: ClassVar[str] = "{signal}"
+
+    signal: Name = param(..., "The signal's name.", kind="signal")
+
+    def inputs(self) -> Mapping[str, Input]:
+        return {"signal": SignalRef(signal=self.signal)}
+
+    def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
+        return inputs["signal"]
+
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        out[:] = inputs["signal"]

@@ -1,0 +1,103 @@
+"""Every op by name, found by looking into this folder: adding an op touches no list."""
+
+import importlib
+import pkgutil
+from functools import cache
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+from pydantic.fields import FieldInfo
+
+import texallon.core.ops as folder
+from texallon.core.document.names import nearest
+from texallon.core.document.problem import Problem, pointer
+from texallon.core.document.recipe import Step
+from texallon.core.ops.op import Op, Refinement, Source
+
+
+@cache
+def ops() -> dict[str, type[Op]]:
+    """All ops by name, sources first, then in alphabetical order."""
+    for module in pkgutil.iter_modules(folder.__path__):
+        importlib.import_module(f"{folder.__name__}.{module.name}")
+    found = [kind for base in (Source, Refinement) for kind in base.__subclasses__()]
+    return {kind.name: kind for kind in sorted(found, key=lambda kind: (kind.kind != "source", kind.name))}
+
+
+def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
+    """The op of a step with its parameters checked, or what is wrong with it; `path` leads to the step."""
+    kind = ops().get(step.op)
+    if kind is None:
+        return [Problem(pointer(*path, "op"), f"there is no op “{step.op}”", nearest(step.op, ops()))]
+    try:
+        return kind.model_validate(step.params)
+    except ValidationError as error:
+        return [
+            Problem(
+                pointer(*path, "params", *_plain(detail["loc"])),
+                f"{kind.name}: {detail['msg']}",
+                _hint(detail, kind),
+            )
+            for detail in error.errors()
+        ]
+
+
+def _plain(loc: tuple[str | int, ...]) -> list[str | int]:
+    """The part of pydantic's location that is a place in the document (a union's branches are not)."""
+    keep: list[str | int] = list(loc[:1])
+    if loc and loc[0] == "stops":
+        keep = [part for part in loc[:3] if isinstance(part, int) or part in ("stops", "at", "value")]
+    return keep
+
+
+def _hint(detail: Any, kind: type[Op]) -> str:
+    if detail["type"] == "extra_forbidden":
+        return nearest(str(detail["loc"][-1]), kind.model_fields)
+    return ""
+
+
+def describe(kind: type[Op]) -> dict[str, Any]:
+    """What a person, a page or a program needs to know to use an op, as plain JSON values."""
+    return {
+        "name": kind.name,
+        "kind": kind.kind,
+        "purpose": kind.purpose,
+        "source": kind.reference,
+        "phrase": kind.phrase,
+        "handles": list(kind.handles),
+        "non_finite": kind.non_finite,
+        "parameters": [_describe_parameter(kind, name, field) for name, field in kind.model_fields.items()],
+    }
+
+
+def _describe_parameter(kind: type[Op], name: str, field: FieldInfo) -> dict[str, Any]:
+    schema = kind.model_json_schema()["properties"][name]
+    limits = {type(limit).__name__: limit for limit in field.metadata}
+    low = getattr(limits.get("Ge"), "ge", getattr(limits.get("Gt"), "gt", None))
+    return {
+        "name": name,
+        "type": _type_word(schema),
+        "unit": schema.get("unit", ""),
+        "range": [low, getattr(limits.get("Le"), "le", None)],
+        "choices": schema.get("enum", []),
+        "default": None if field.is_required() else _plain_value(field.get_default()),
+        "purpose": field.description or "",
+    }
+
+
+def _plain_value(default: Any) -> Any:
+    if isinstance(default, BaseModel):
+        return default.model_dump(mode="json")
+    return [_plain_value(item) for item in default] if isinstance(default, tuple) else default
+
+
+def _type_word(schema: dict[str, Any]) -> str:
+    if "kind" in schema:
+        return str(schema["kind"])
+    if "enum" in schema:
+        return "choice"
+    if "anyOf" in schema:
+        return "number or colour"
+    return {"number": "number", "integer": "whole number", "boolean": "switch", "array": "vector"}.get(
+        schema.get("type", ""), "text"
+    )

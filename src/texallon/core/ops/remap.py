@@ -1,0 +1,58 @@
+"""Map one range of values onto another: the step that most of an artist's hours go into."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, kernel
+from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.points import Points
+
+EASES = {"linear": 0, "smooth": 1, "smoother": 2}
+
+
+class Remap(Refinement):
+    name: ClassVar[str] = "remap"
+    purpose: ClassVar[str] = "Map the incoming range onto another, clamped and eased."
+    reference: ClassVar[str] = "linear map; smooth is 3t²−2t³, smoother is 6t⁵−15t⁴+10t³ (Perlin 2002)"
+    phrase: ClassVar[str] = "is within {from_start} … {from_end}, eased {ease}"
+    handles: ClassVar[tuple[str, ...]] = ("from_start", "from_end")
+    non_finite: ClassVar[str] = "NaN stays NaN; infinities clamp to the ends where clamped."
+
+    from_start: Finite = param(0.0, "The incoming value that becomes the first output value.")
+    from_end: Finite = param(1.0, "The incoming value that becomes the last; may lie below the first.")
+    to_start: Finite = param(0.0, "The first output value.")
+    to_end: Finite = param(1.0, "The last output value.")
+    clamp: bool = param(True, "Whether values outside the incoming range stay at its ends.")
+    ease: Literal["linear", "smooth", "smoother"] = param("linear", "How it goes from one end to the other (clamped).")
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        for row in range(out.shape[0]):
+            remap(
+                incoming[row],
+                np.float32(self.from_start),
+                np.float32(self.from_end),
+                np.float32(self.to_start),
+                np.float32(self.to_end),
+                self.clamp,
+                EASES[self.ease],
+                out[row],
+            )
+
+
+@kernel
+def remap(incoming: Array, a: float, b: float, low: float, high: float, clamped: bool, ease: int, out: Array) -> None:
+    """A range of no width is a step: the first output value up to it, the last from it on."""
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(out.shape[0]):
+        x = incoming[i]
+        t = x - a
+        t = (one if t >= zero else t * zero) if a == b else t / (b - a)
+        if clamped or ease != 0:
+            t = zero if t < zero else (one if t > one else t)
+        if ease == 1:
+            t = t * t * (np.float32(3) - np.float32(2) * t)
+        elif ease == 2:
+            t = t * t * t * (t * (t * np.float32(6) - np.float32(15)) + np.float32(10))
+        out[i] = low + t * (high - low)

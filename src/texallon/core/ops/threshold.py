@@ -1,0 +1,42 @@
+"""All or nothing about a level, with an edge as soft as wanted."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, kernel
+from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Threshold(Refinement):
+    name: ClassVar[str] = "threshold"
+    purpose: ClassVar[str] = "1 on one side of a level and 0 on the other; a width softens the edge."
+    reference: ClassVar[str] = "step function; the soft edge is 3t²−2t³ across the width"
+    phrase: ClassVar[str] = "{keep} {level}"
+    handles: ClassVar[tuple[str, ...]] = ("level",)
+    non_finite: ClassVar[str] = "NaN stays NaN; infinities count as far above and far below."
+
+    level: Finite = param(0.5, "The level.")
+    keep: Literal["above", "below"] = param("above", "Which side becomes 1.")
+    width: float = param(0.0, "Width of the soft edge, in incoming units, centred on the level.", low=0, high=1e9)
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        for row in range(out.shape[0]):
+            threshold(incoming[row], np.float32(self.level), np.float32(self.width), self.keep == "below", out[row])
+
+
+@kernel
+def threshold(incoming: Array, level: float, width: float, below: bool, out: Array) -> None:
+    """A value exactly on a hard level counts as above it."""
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(out.shape[0]):
+        x = incoming[i] - level
+        if width > zero:
+            t = x / width + np.float32(0.5)
+            t = zero if t < zero else (one if t > one else t)
+            t = t * t * (np.float32(3) - np.float32(2) * t)
+        else:
+            t = one if x >= zero else (zero if x < zero else x)
+        out[i] = one - t if below else t

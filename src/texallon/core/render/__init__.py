@@ -1,0 +1,1 @@
+"""Pictures: camera, light, path tracing, denoising and the display transform."""

@@ -1,0 +1,86 @@
+"""Rays from the camera through jittered places in pixels."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.document.camera import Camera
+from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.shade.random import uniform4
+
+LENS = 0xFFFF0000
+"""The random dimension of pixel jitter, apart from those of scattering."""
+
+
+@dataclass(frozen=True)
+class View:
+    """A camera ready to make rays for a picture of `width` × `height` pixels.
+
+    `frame` is `(4, 3)`: the eye, then right, up and forward; right and up are scaled so that ±1 are the edges.
+    """
+
+    frame: Array
+    width: int
+    height: int
+    pixel_angle: float
+    """Radians between neighbouring pixels at the centre."""
+
+    def key(self) -> bytes:
+        return self.frame.tobytes() + f"{self.width}x{self.height}".encode()
+
+    def project(self, point: Array) -> tuple[float, float, float]:
+        """Where a world point `(3,)` lies in the picture: x and y as 0…1 from the top left, and depth in metres."""
+        eye, right, up, forward = (row.astype(np.float64) for row in self.frame)
+        away = point - eye
+        depth = float(away @ forward)
+        if depth <= 0:
+            return float("nan"), float("nan"), depth
+        x = float(away @ right / (right @ right)) / depth
+        y = float(away @ up / (up @ up)) / depth
+        return 0.5 + 0.5 * x, 0.5 - 0.5 * y, depth
+
+
+def make_view(camera: Camera, width: int, height: int) -> View:
+    """The film's width fills the picture's width, whatever its shape."""
+    eye = np.array(camera.position, np.float64)
+    forward = np.array(camera.target, np.float64) - eye
+    forward /= np.linalg.norm(forward)
+    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.99999 else np.array([0.0, 0.0, -1.0])
+    right = np.cross(forward, up)
+    right /= np.linalg.norm(right)
+    true_up = np.cross(right, forward)
+    half = 0.5 * camera.film_width / camera.focal_length
+    frame = np.stack([eye, right * half, true_up * half * height / width, forward]).astype(np.float32)
+    return View(frame, width, height, 2 * half / width)
+
+
+def camera_rays(view: View, pixels: Integers, sample: int, seed: int) -> tuple[Array, Array]:
+    """Origins and unit directions `(3, n)` of rays through `pixels (n,)`, row by row from the top left."""
+    origin = np.empty((3, len(pixels)), np.float32)
+    direction = np.empty((3, len(pixels)), np.float32)
+    fill_camera_rays(view.frame, view.width, view.height, pixels, sample, seed, origin, direction)
+    return origin, direction
+
+
+@kernel
+def fill_camera_rays(
+    frame: Array,
+    width: int,
+    height: int,
+    pixels: Integers,
+    sample: int,
+    seed: int,
+    origin: Array,
+    direction: Array,
+) -> None:
+    for i in range(pixels.shape[0]):
+        pixel = pixels[i]
+        jx, jy, _, _ = uniform4(pixel, sample, LENS, seed)
+        x = (pixel % width + jx) / width * 2.0 - 1.0
+        y = 1.0 - (pixel // width + jy) / height * 2.0
+        dx = frame[3, 0] + x * frame[1, 0] + y * frame[2, 0]
+        dy = frame[3, 1] + x * frame[1, 1] + y * frame[2, 1]
+        dz = frame[3, 2] + x * frame[1, 2] + y * frame[2, 2]
+        length = np.sqrt(dx * dx + dy * dy + dz * dz)
+        direction[0, i], direction[1, i], direction[2, i] = dx / length, dy / length, dz / length
+        origin[0, i], origin[1, i], origin[2, i] = frame[0, 0], frame[0, 1], frame[0, 2]

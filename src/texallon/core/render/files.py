@@ -1,0 +1,17 @@
+"""What a render asks of the outside: geometry and pictures by their reference. The outer rooms provide it."""
+
+from typing import Protocol
+
+from texallon.core.document.object import FileRef
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.kernel import Array
+
+
+class Files(Protocol):
+    """Finds what a document refers to; raises `FileNotFoundError` or `MeshError` in words for a person."""
+
+    def mesh(self, ref: FileRef) -> Mesh:
+        """The mesh; the same reference gives the same object, so that what was built for it can be kept."""
+
+    def image(self, ref: FileRef) -> Array:
+        """A scene-linear picture `(height, width, 3)`."""

@@ -1,0 +1,184 @@
+"""The path tracer: batches of camera rays followed bounce by bounce, all in arrays (wavefront order)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.geometry.rays import CLEAR, Hits
+from texallon.core.kernel import Array, Integers
+from texallon.core.render.camera import View, camera_rays
+from texallon.core.render.lights import Lights
+from texallon.core.render.materials import Materials
+from texallon.core.render.scatter import FROM_CAMERA, MIRRORED, arrive, pass_clear, scatter
+from texallon.core.render.scene import EVERYTHING, SEEN, STOPS_LIGHT, Scene, surface_at
+from texallon.core.shade.albedo import albedo_tables
+from texallon.core.shade.surface import (
+    BASE_COLOR,
+    BASE_WEIGHT,
+    TRANSMISSION_WEIGHT,
+)
+
+MOST_CLEAR = 8
+"""Clear boundaries that one shadow ray may pass."""
+
+
+class Interrupted(Exception):
+    """The picture is no longer wanted."""
+
+
+@dataclass(frozen=True)
+class Job:
+    """What to render: everything that a batch of pixels needs to know."""
+
+    scene: Scene
+    materials: Materials
+    lights: Lights
+    view: View
+    bounces: int
+    seed: int
+    wanted: Callable[[], bool] = lambda: True
+    """Asked between stages; when it says no, `Interrupted` is raised."""
+
+    def check(self) -> None:
+        if not self.wanted():
+            raise Interrupted
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a batch gave: `radiance (3, n)`, and for the denoiser `albedo (3, n)` and `normal (3, n)` of first hits."""
+
+    radiance: Array
+    albedo: Array
+    normal: Array
+
+
+def primary_hits(job: Job, pixels: Integers, sample: int) -> tuple[Array, Array, Hits]:
+    """The camera's rays through some pixels and what they hit."""
+    origin, direction = camera_rays(job.view, pixels, sample, job.seed)
+    near = np.zeros(len(pixels), np.float32)
+    return origin, direction, job.scene.rays.nearest(origin, direction, near, SEEN)
+
+
+def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hits] | None = None) -> Result:
+    """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before."""
+    scene, lights = job.scene, job.lights
+    count = len(pixels)
+    radiance = np.zeros((3, count), np.float32)
+    albedo = np.ones((3, count), np.float32)
+    first_normal = np.zeros((3, count), np.float32)
+    table, mean = albedo_tables()
+    origin, direction, hits = known or primary_hits(job, pixels, sample)
+    pixel = pixels
+    slot = np.arange(count, dtype=np.int32)
+    throughput = np.ones((3, count), np.float32)
+    density = np.zeros(count, np.float32)
+    flags = np.full(count, MIRRORED | FROM_CAMERA, np.int32)
+    width = np.zeros(count, np.float32)
+    spread = np.full(count, job.view.pixel_angle, np.float32)
+    for bounce in range(job.bounces + 1):
+        job.check()
+        if bounce > 0:
+            hits = scene.rays.nearest(origin, direction, np.zeros(len(slot), np.float32), EVERYTHING)
+            job.check()
+        arrive(
+            hits.instance, hits.distance, direction, throughput, density, flags, slot, scene.objects, lights.picture,
+            lights.density, lights.rotation, lights.background, lights.rectangles, lights.chance, radiance,
+        )  # fmt: skip
+        alive = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        if len(alive) == 0:
+            break
+        if len(alive) < len(slot):
+            hits, direction = hits.take(alive), np.ascontiguousarray(direction[:, alive])
+            throughput = np.ascontiguousarray(throughput[:, alive])
+            slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
+            width, spread = width[alive], spread[alive]
+        surface = surface_at(scene, hits)
+        width = width + spread * hits.distance
+        more = {"view": -direction, "footprint": width[None]}
+        material = job.materials.rows(scene, hits, surface, more)
+        if bounce == 0:
+            albedo[:, slot] = _shown_albedo(material)
+            first_normal[:, slot] = surface.normal
+        job.check()
+        n = len(slot)
+        after, turned = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
+        start, towards = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
+        far, weight, light = np.empty(n, np.float32), np.empty(n, np.float32), np.empty((3, n), np.float32)
+        scatter(
+            surface.position, surface.normal, surface.flat, direction, material, throughput, density, flags, slot,
+            pixel, width, spread, sample, bounce, bounce == job.bounces, job.seed, scene.offset, table, mean,
+            lights.rows, lights.columns, lights.picture, lights.density, lights.rotation, lights.rectangles,
+            lights.chance, radiance, after, turned, start, towards, far, light, weight,
+        )  # fmt: skip
+        if bounce == job.bounces:
+            break
+        job.check()
+        asking = np.flatnonzero(far > 0)
+        if len(asking):
+            found = reaching_light(
+                job,
+                np.ascontiguousarray(start[:, asking]),
+                np.ascontiguousarray(towards[:, asking]),
+                far[asking],
+                np.ascontiguousarray(light[:, asking]),
+                weight[asking],
+                width[asking],
+            )
+            radiance[:, slot[asking]] += found
+        alive = np.flatnonzero(throughput.max(axis=0) > 0)
+        if len(alive) == 0:
+            break
+        origin, direction = np.ascontiguousarray(after[:, alive]), np.ascontiguousarray(turned[:, alive])
+        throughput = np.ascontiguousarray(throughput[:, alive])
+        slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
+        width, spread = width[alive], spread[alive]
+    return Result(radiance, albedo, first_normal)
+
+
+def reaching_light(
+    job: Job, origin: Array, direction: Array, far: Array, light: Array, weight: Array, width: Array
+) -> Array:
+    """What of `light (3, n)` arrives along shadow rays: nothing where they are blocked.
+
+    Unblocked light is weighted against scattered rays by `weight (n,)`; light through clear boundaries is found in no
+    other way and keeps its whole weight.
+    """
+    scene = job.scene
+    near = np.zeros(len(far), np.float32)
+    free = scene.rays.blocked(origin, direction, near, far, STOPS_LIGHT) == 0
+    light = light * free
+    if not scene.has_clear:
+        return light * weight
+    going = np.flatnonzero(free)
+    straight = np.ones(len(far), bool)
+    for _ in range(MOST_CLEAR):
+        if len(going) == 0:
+            break
+        way = np.ascontiguousarray(direction[:, going])
+        hits = scene.rays.nearest(np.ascontiguousarray(origin[:, going]), way, near[going], CLEAR)
+        met = np.flatnonzero((hits.instance >= 0) & (hits.distance < far[going]))
+        if len(met) == 0:
+            going = going[:0]
+            break
+        going, hits, way = going[met], hits.take(met), np.ascontiguousarray(way[:, met])
+        surface = surface_at(scene, hits)
+        material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]})
+        part = np.ascontiguousarray(light[:, going])
+        pass_clear(material, way, surface.flat, part)
+        light[:, going] = part
+        straight[going] = False
+        near[going] = hits.distance + scene.offset * np.float32(4)
+        going = going[part.max(axis=0) > 0]
+    light[:, going] = 0  # more boundaries than are followed
+    result: Array = light * np.where(straight, weight, np.float32(1))
+    return result
+
+
+def _shown_albedo(material: Array) -> Array:
+    """A noise-free guide for the denoiser: the base colour, white where light passes or mirrors."""
+    colour = material[BASE_WEIGHT] * material[BASE_COLOR : BASE_COLOR + 3]
+    clear = material[TRANSMISSION_WEIGHT]
+    result: Array = colour * (1 - clear) + clear
+    return result

@@ -1,0 +1,185 @@
+"""Light sources: the environment, sampled where it is bright, and one-sided rectangles.
+
+Environment: a latitude-longitude picture with +y up, its centre towards −z; directions are chosen in proportion to
+brightness × solid angle (M. Pharr, W. Jakob, G. Humphreys, *Physically Based Rendering*, infinite area lights).
+Rectangles: points are chosen evenly over the area and the density turned into one per steradian.
+"""
+
+from dataclasses import dataclass
+from math import acos, atan2, cos, pi, radians, sin, sqrt
+
+import numpy as np
+
+from texallon.core.document.light import AreaLight
+from texallon.core.document.shot import Shot
+from texallon.core.kernel import Array, inlined, kernel
+from texallon.core.render.files import Files
+
+RECTANGLE = 16
+"""Columns of the table of rectangles: centre, half side u, half side v, normal, radiance, area."""
+
+
+@dataclass(frozen=True)
+class Lights:
+    """All that next-event estimation needs, as arrays.
+
+    `picture (h, w, 3)` radiance; `rows (h + 1,)` and `columns (h, w + 1)` cumulative chances; `density (h, w)`
+    chance per unit square; `rectangles (l, 16)`; `chance (l + 1,)` of choosing the environment, then each rectangle.
+    """
+
+    picture: Array
+    rows: Array
+    columns: Array
+    density: Array
+    rotation: float
+    rectangles: Array
+    chance: Array
+    background: bool
+
+
+def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
+    """The shot's lights; `radius` of the scene in metres weighs the environment against the rectangles."""
+    environment = shot.environment
+    tint = np.array(environment.colour, np.float32) * np.float32(environment.intensity)
+    flat = np.ones((2, 4, 3), np.float32)
+    picture = (flat if environment.image is None else files.image(environment.image)) * tint
+    picture = np.ascontiguousarray(np.nan_to_num(picture, nan=0.0, posinf=0.0, neginf=0.0), np.float32)
+    lit = [light for light in shot.lights if light.on and light.power > 0]
+    rectangles = np.array([_rectangle(light) for light in lit], np.float32).reshape(-1, RECTANGLE)
+    rows, columns, density, mean = _distribution(picture)
+    power = np.array(
+        [mean * 4 * pi * pi * radius * radius, *[max(light.power * max(light.colour), 1e-9) for light in lit]]
+    )
+    if len(lit) and power[0] > 0:  # an even split wastes little and never starves the weaker of the two
+        share = power / power.sum()
+        split = np.concatenate([[0.5], 0.5 * power[1:] / power[1:].sum()])
+        power = 0.5 * share + 0.5 * split
+    total = power.sum()
+    chance = (power / total if total > 0 else power).astype(np.float32)
+    return Lights(
+        picture,
+        rows,
+        columns,
+        density,
+        radians(environment.rotation),
+        rectangles,
+        chance,
+        environment.visible,
+    )
+
+
+def rectangle_corners(light: AreaLight) -> Array:
+    """The four corners `(4, 3)` of a rectangle light."""
+    row = np.array(_rectangle(light))
+    centre, u, v = row[0:3], row[3:6], row[6:9]
+    corners: Array = np.stack([centre - u - v, centre + u - v, centre + u + v, centre - u + v]).astype(np.float32)
+    return corners
+
+
+def _rectangle(light: AreaLight) -> list[float]:
+    centre = np.array(light.position)
+    normal = np.array(light.target) - centre
+    normal = normal / np.linalg.norm(normal)
+    up = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.999 else np.array([1.0, 0.0, 0.0])
+    side = np.cross(up, normal)
+    side /= np.linalg.norm(side)
+    area = light.width * light.height
+    radiance = np.array(light.colour) * light.power / (pi * area)
+    u, v = side * light.width / 2, np.cross(normal, side) * light.height / 2
+    return [*centre, *u, *v, *normal, *radiance, area]
+
+
+def _distribution(picture: Array) -> tuple[Array, Array, Array, float]:
+    height, width, _ = picture.shape
+    bright = picture @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    # Interpolation reaches one texel further than the texel itself: no lit direction may have no chance.
+    grown = bright.copy()
+    for shift, axis in ((1, 1), (-1, 1)):
+        grown = np.maximum(grown, np.roll(bright, shift, axis))
+    grown = np.maximum(grown, np.vstack([grown[:1], grown[:-1]]))
+    grown = np.maximum(grown, np.vstack([grown[1:], grown[-1:]]))
+    edges = np.linspace(0, pi, height + 1)
+    solid = (np.cos(edges[:-1]) - np.cos(edges[1:])) * 2 * pi / width
+    weight = grown.astype(np.float64) * solid[:, None]
+    total = weight.sum()
+    mean = float((bright * solid[:, None]).sum() / (4 * pi))
+    if total <= 0:
+        weight, total = np.ones_like(weight) * solid[:, None], float(4 * pi)
+    density = (weight / total / solid[:, None]).astype(np.float32)
+    per_row = weight.sum(axis=1)
+    rows = np.concatenate([[0], np.cumsum(per_row)]) / total
+    columns = np.concatenate([np.zeros((height, 1)), np.cumsum(weight, axis=1)], axis=1)
+    columns /= np.maximum(per_row[:, None], 1e-300)
+    return rows.astype(np.float32), columns.astype(np.float32), density, mean
+
+
+@inlined
+def environment_place(dx: float, dy: float, dz: float, rotation: float) -> tuple[float, float]:
+    """Where a direction lies in the picture, 0…1 from the top left."""
+    u = 0.5 + (atan2(dx, -dz) - rotation) / (2.0 * pi)
+    return u - np.floor(u), acos(min(max(dy, -1.0), 1.0)) / pi
+
+
+@inlined
+def environment_radiance(picture: Array, u: float, v: float) -> tuple[float, float, float]:
+    """Bilinear, wrapping around sideways."""
+    height, width = picture.shape[0], picture.shape[1]
+    x, y = u * width - 0.5, v * height - 0.5
+    fx, fy = np.floor(x), np.floor(y)
+    tx, ty = x - fx, y - fy
+    x0, x1 = int(fx) % width, (int(fx) + 1) % width
+    y0, y1 = min(max(int(fy), 0), height - 1), min(max(int(fy) + 1, 0), height - 1)
+    a, b, c, d = (1 - tx) * (1 - ty), tx * (1 - ty), (1 - tx) * ty, tx * ty
+    r = a * picture[y0, x0, 0] + b * picture[y0, x1, 0] + c * picture[y1, x0, 0] + d * picture[y1, x1, 0]
+    g = a * picture[y0, x0, 1] + b * picture[y0, x1, 1] + c * picture[y1, x0, 1] + d * picture[y1, x1, 1]
+    e = a * picture[y0, x0, 2] + b * picture[y0, x1, 2] + c * picture[y1, x0, 2] + d * picture[y1, x1, 2]
+    return r, g, e
+
+
+@inlined
+def environment_density(density: Array, u: float, v: float) -> float:
+    """Chance per steradian of choosing the direction at a place."""
+    height, width = density.shape[0], density.shape[1]
+    return density[min(int(v * height), height - 1), min(int(u * width), width - 1)]
+
+
+@inlined
+def find_interval(cumulative: Array, x: float) -> int:
+    low, high = 0, cumulative.shape[0] - 2
+    while low < high:
+        middle = (low + high + 1) // 2
+        if cumulative[middle] <= x:
+            low = middle
+        else:
+            high = middle - 1
+    return low
+
+
+@inlined
+def sample_environment(
+    rows: Array, columns: Array, density: Array, rotation: float, u: float, v: float
+) -> tuple[float, float, float, float, float, float]:
+    """A direction, its place in the picture, and its chance per steradian."""
+    height, width = density.shape[0], density.shape[1]
+    y = find_interval(rows, v)
+    span = rows[y + 1] - rows[y]
+    fy = (v - rows[y]) / span if span > 0.0 else 0.5
+    row = columns[y]
+    x = find_interval(row, u)
+    span = row[x + 1] - row[x]
+    fx = (u - row[x]) / span if span > 0.0 else 0.5
+    # Even in solid angle within the texel: even in cosine, not in angle.
+    top, bottom = cos(pi * y / height), cos(pi * (y + 1) / height)
+    dy = top + min(max(fy, 0.0), 1.0) * (bottom - top)
+    pu = (x + min(max(fx, 0.0), 0.999999)) / width
+    phi = (pu - 0.5) * 2.0 * pi + rotation
+    ring = sqrt(max(1.0 - dy * dy, 0.0))
+    return ring * sin(phi), dy, -ring * cos(phi), pu, acos(min(max(dy, -1.0), 1.0)) / pi, density[y, x]
+
+
+@kernel
+def environment_colours(picture: Array, rotation: float, direction: Array, out: Array) -> None:
+    """Radiance `(3, n)` from each direction `(3, n)`."""
+    for i in range(direction.shape[1]):
+        u, v = environment_place(direction[0, i], direction[1, i], direction[2, i], rotation)
+        out[0, i], out[1, i], out[2, i] = environment_radiance(picture, u, v)

@@ -1,0 +1,77 @@
+"""Looks at work: from surface points to the rows of the material array, each look's plan run once per group."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
+from texallon.core.document.look import Look
+from texallon.core.document.shot import Shot
+from texallon.core.geometry.rays import Hits
+from texallon.core.kernel import Array
+from texallon.core.ops.points import Points
+from texallon.core.render.scene import Scene, Surface, point_data
+from texallon.core.shade.surface import MATERIAL, MATERIAL_ROWS
+from texallon.core.signal.plan import Plan, plan_look
+from texallon.core.signal.run import evaluate
+
+
+@dataclass(frozen=True)
+class Materials:
+    """The plans of a shot's looks, in the order of the document."""
+
+    looks: tuple[Look, ...]
+    plans: tuple[Plan, ...]
+
+    def key(self) -> str:
+        """Changes whenever any channel of any look does."""
+        return "|".join(f"{name}:{plan.key(name)}" for plan in self.plans for name in plan.outputs)
+
+    def rows(self, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array]) -> Array:
+        """The material array `(MATERIAL, n)` at some hits; `more` holds `view (3, n)` and `footprint (1, n)`."""
+        count = len(hits.instance)
+        out = np.empty((MATERIAL, count), np.float32)
+        out[:] = DEFAULTS[:, None]
+        for index in np.unique(surface.look):
+            plan = self.plans[index]
+            chosen = np.flatnonzero(surface.look == index)
+            whole = len(chosen) == count
+            part, points = (hits, surface) if whole else (hits.take(chosen), take_surface(surface, chosen))
+            mine = more if whole else {name: np.ascontiguousarray(values[:, chosen]) for name, values in more.items()}
+            data = point_data(scene, part, points, plan.needs, mine)
+            for name, value in evaluate(plan, Points(len(chosen), data, plan.frames)).items():
+                channel = CHANNEL_BY_NAME[name]
+                # What is not a number would spread over the whole picture: it counts as the channel's lowest value.
+                value = np.clip(np.nan_to_num(value, nan=channel.low), channel.low, channel.high)
+                row = MATERIAL_ROWS[name]
+                if whole:
+                    out[row : row + channel.width] = value
+                else:
+                    out[row : row + channel.width, chosen] = value
+        return out
+
+
+def make_materials(shot: Shot) -> Materials:
+    """Plans for all looks; raises `DocumentError` where one can't be planned."""
+    return Materials(tuple(shot.looks), tuple(plan_look(shot, look) for look in shot.looks))
+
+
+def take_surface(surface: Surface, chosen: np.typing.NDArray[np.intp]) -> Surface:
+    """The surface points at some positions."""
+    return Surface(
+        np.ascontiguousarray(surface.position[:, chosen]),
+        np.ascontiguousarray(surface.normal[:, chosen]),
+        np.ascontiguousarray(surface.flat[:, chosen]),
+        surface.look[chosen],
+    )
+
+
+def _defaults() -> Array:
+    rows = np.zeros(MATERIAL, np.float32)
+    for channel in CHANNELS:
+        rows[MATERIAL_ROWS[channel.name] : MATERIAL_ROWS[channel.name] + channel.width] = channel.default
+    return rows
+
+
+DEFAULTS = _defaults()

@@ -1,0 +1,281 @@
+"""One bounce of many paths at once: light that arrives where a ray ended, and where each path goes next.
+
+The estimator is next-event estimation joined with scattered rays by multiple importance sampling with the power
+heuristic (E. Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997, chapter 9).
+
+Clear boundaries (water, glass) bend light, so a straight shadow ray can't connect through them. As is usual in
+production, shadow rays pass them straight with the Fresnel loss, and the light found that way *covers* the path: a path
+that then passes the boundary by scattering and meets a light adds nothing. `COVERED` marks such paths.
+"""
+
+from math import sqrt
+
+import numpy as np
+
+from texallon.core.kernel import Array, Integers, inlined, kernel
+from texallon.core.render.lights import (
+    environment_density,
+    environment_place,
+    environment_radiance,
+    sample_environment,
+)
+from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
+from texallon.core.shade.random import uniform4
+from texallon.core.shade.surface import (
+    EMISSION_COLOR,
+    EMISSION_LUMINANCE,
+    METALNESS,
+    MIRRORED,
+    NOTHING,
+    SPECULAR_IOR,
+    SPECULAR_ROUGHNESS,
+    SPECULAR_WEIGHT,
+    SPREAD,
+    THROUGH,
+    TRANSMISSION_COLOR,
+    TRANSMISSION_WEIGHT,
+    lobe_chances,
+    reflected,
+    sample_surface,
+)
+
+AFTER_DIFFUSE = np.float32(0.2)
+"""Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
+
+SOFTEST = np.float32(0.3)
+"""Least roughness of reflections seen by way of a diffuse bounce.
+
+A small light mirrored by water onto a wall is found by chance about once in ten thousand paths and then blinds a pixel.
+Mollified reflections (A. Kaplanyan and C. Dachsbacher, "Path Space Regularization", Eurographics 2013) find it always, at
+the price of softer caustics. What the camera sees directly, or in a mirror, is not touched.
+"""
+
+LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
+"""Flags of a path, beside the kind of its last turn in the low two bits."""
+
+
+@inlined
+def power_weight(a: float, b: float) -> float:
+    """The power heuristic: the weight of a strategy of density `a` against one of density `b`."""
+    return a * a / (a * a + b * b) if a > 0.0 else 0.0
+
+
+@kernel
+def arrive(
+    instance: Integers,
+    distance: Array,
+    direction: Array,
+    throughput: Array,
+    density: Array,
+    flags: Integers,
+    slot: Integers,
+    objects: int,
+    picture: Array,
+    picture_density: Array,
+    rotation: float,
+    background: bool,
+    rectangles: Array,
+    chance: Array,
+    radiance: Array,
+) -> None:
+    """Add the light of the environment (missed everything) and of rectangles (hit one) to `radiance (3, slots)`."""
+    for i in range(instance.shape[0]):
+        hit = instance[i]
+        if 0 <= hit < objects:
+            continue
+        flag = flags[i]
+        covered = (flag & LAST_THROUGH) != 0 and (flag & COVERED) != 0
+        if covered:
+            continue
+        dx, dy, dz = direction[0, i], direction[1, i], direction[2, i]
+        r = g = b = 0.0
+        other = 0.0
+        if hit < 0:
+            if (flag & FROM_CAMERA) != 0 and not background:
+                continue
+            u, v = environment_place(dx, dy, dz, rotation)
+            r, g, b = environment_radiance(picture, u, v)
+            other = chance[0] * environment_density(picture_density, u, v)
+        else:
+            light = rectangles[hit - objects]
+            facing = -(dx * light[9] + dy * light[10] + dz * light[11])
+            if facing <= 0.0:
+                continue
+            r, g, b = light[12], light[13], light[14]
+            other = chance[hit - objects + 1] * distance[i] * distance[i] / (facing * light[15])
+        weight = 1.0
+        if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
+            weight = power_weight(density[i], other)
+        s = slot[i]
+        radiance[0, s] += throughput[0, i] * r * weight
+        radiance[1, s] += throughput[1, i] * g * weight
+        radiance[2, s] += throughput[2, i] * b * weight
+
+
+@inlined
+def basis(nx: float, ny: float, nz: float) -> tuple[float, float, float, float, float, float]:
+    """Two unit vectors across a normal (T. Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017)."""
+    sign = 1.0 if nz >= 0.0 else -1.0
+    a = -1.0 / (sign + nz)
+    b = nx * ny * a
+    return 1.0 + sign * nx * nx * a, sign * b, -sign * nx, b, sign + ny * ny * a, -ny
+
+
+@kernel
+def scatter(
+    position: Array,
+    normal: Array,
+    flat: Array,
+    direction: Array,
+    material: Array,
+    throughput: Array,
+    density: Array,
+    flags: Integers,
+    slot: Integers,
+    pixel: Integers,
+    footprint: Array,
+    spread: Array,
+    sample: int,
+    bounce: int,
+    last: bool,
+    seed: int,
+    offset: float,
+    table: Array,
+    mean: Array,
+    rows: Array,
+    columns: Array,
+    picture: Array,
+    picture_density: Array,
+    rotation: float,
+    rectangles: Array,
+    chance: Array,
+    radiance: Array,
+    next_origin: Array,
+    next_direction: Array,
+    shadow_origin: Array,
+    shadow_direction: Array,
+    shadow_far: Array,
+    shadow_light: Array,
+    shadow_weight: Array,
+) -> None:
+    """At each surface point: add its own light, propose a shadow ray, and choose where the path goes on.
+
+    `throughput`, `density`, `flags` and `spread` are updated in place; a path that ends gets throughput 0. A point
+    without a useful shadow ray gets `shadow_far` 0.
+    """
+    for i in range(slot.shape[0]):
+        s = slot[i]
+        glow = material[EMISSION_LUMINANCE, i]
+        if glow > 0.0:
+            for c in range(3):
+                radiance[c, s] += throughput[c, i] * glow * material[EMISSION_COLOR + c, i]
+        shadow_far[i] = np.float32(0)
+        if last:
+            continue
+        vx, vy, vz = -direction[0, i], -direction[1, i], -direction[2, i]
+        outside = vx * flat[0, i] + vy * flat[1, i] + vz * flat[2, i] >= 0.0
+        side = 1.0 if outside else -1.0
+        fx, fy, fz = flat[0, i] * side, flat[1, i] * side, flat[2, i] * side
+        nx, ny, nz = normal[0, i] * side, normal[1, i] * side, normal[2, i] * side
+        if nx * vx + ny * vy + nz * vz < 1e-3:  # a smoothed normal may turn away where the face itself does not
+            nx, ny, nz = fx, fy, fz
+        ax, ay, az, bx, by, bz = basis(nx, ny, nz)
+        ox = vx * ax + vy * ay + vz * az
+        oy = vx * bx + vy * by + vz * bz
+        oz = max(vx * nx + vy * ny + vz * nz, 1e-4)
+        if spread[i] >= AFTER_DIFFUSE:
+            material[SPECULAR_ROUGHNESS, i] = max(material[SPECULAR_ROUGHNESS, i], SOFTEST)
+        px, py, pz = position[0, i], position[1, i], position[2, i]
+        pick, lu, lv, turn = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
+
+        # A shadow ray to one light.
+        which = 0
+        left = pick
+        while which < chance.shape[0] - 1 and left >= chance[which]:
+            left -= chance[which]
+            which += 1
+        if chance[which] > 0.0:
+            far = 1e30
+            if which == 0:
+                wx, wy, wz, u, v, p = sample_environment(rows, columns, picture_density, rotation, lu, lv)
+                lr, lg, lb = environment_radiance(picture, u, v)
+            else:
+                light = rectangles[which - 1]
+                wx = light[0] + (2 * lu - 1) * light[3] + (2 * lv - 1) * light[6] - px
+                wy = light[1] + (2 * lu - 1) * light[4] + (2 * lv - 1) * light[7] - py
+                wz = light[2] + (2 * lu - 1) * light[5] + (2 * lv - 1) * light[8] - pz
+                away = wx * wx + wy * wy + wz * wz
+                far = sqrt(away)
+                wx, wy, wz = wx / far, wy / far, wz / far
+                facing = -(wx * light[9] + wy * light[10] + wz * light[11])
+                p = away / (facing * light[15]) if facing > 1e-6 else 0.0
+                lr, lg, lb = light[12], light[13], light[14]
+                far *= 0.9999
+            p *= chance[which]
+            if p > 0.0 and wx * fx + wy * fy + wz * fz > 0.0:
+                ix = wx * ax + wy * ay + wz * az
+                iy = wx * bx + wy * by + wz * bz
+                iz = wx * nx + wy * ny + wz * nz
+                r, g, b, q = reflected(material, i, ox, oy, oz, ix, iy, iz, outside, table, mean)
+                if r + g + b > 0.0:
+                    shadow_origin[0, i] = px + offset * fx
+                    shadow_origin[1, i] = py + offset * fy
+                    shadow_origin[2, i] = pz + offset * fz
+                    shadow_direction[0, i], shadow_direction[1, i], shadow_direction[2, i] = wx, wy, wz
+                    shadow_far[i] = far
+                    shadow_light[0, i] = throughput[0, i] * r * lr / p
+                    shadow_light[1, i] = throughput[1, i] * g * lg / p
+                    shadow_light[2, i] = throughput[2, i] * b * lb / p
+                    shadow_weight[i] = power_weight(p, q)
+
+        # Where the path goes on.
+        choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)
+        kind, ix, iy, iz, r, g, b, q = sample_surface(material, i, ox, oy, oz, outside, choose, u, v, table, mean)
+        _, cosine, _ = lobe_chances(material, i, oz, outside, table)
+        wx = ix * ax + iy * bx + iz * nx
+        wy = ix * ay + iy * by + iz * ny
+        wz = ix * az + iy * bz + iz * nz
+        along = wx * fx + wy * fy + wz * fz
+        # A direction that the smoothed normal allows but the face does not would leak through the surface.
+        if kind == NOTHING or (along <= 0.0) != (kind == THROUGH):
+            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
+            continue
+        tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
+        if bounce >= 3:  # Russian roulette by what the path still carries
+            keep = min(max(tr, tg, tb), 0.95)
+            if not survive < keep:
+                keep = 0.0
+            scale = 1.0 / keep if keep > 0.0 else 0.0
+            tr, tg, tb = tr * scale, tg * scale, tb * scale
+        throughput[0, i], throughput[1, i], throughput[2, i] = tr, tg, tb
+        step = -offset if kind == THROUGH else offset
+        next_origin[0, i], next_origin[1, i], next_origin[2, i] = (
+            px + step * fx,
+            py + step * fy,
+            pz + step * fz,
+        )
+        next_direction[0, i], next_direction[1, i], next_direction[2, i] = wx, wy, wz
+        covered = flags[i] & COVERED
+        if kind == SPREAD:
+            flags[i] = SPREAD | COVERED
+            density[i] = q
+            rough = material[SPECULAR_ROUGHNESS, i]
+            diffuse = rough * rough >= AFTER_DIFFUSE or choose < cosine
+            spread[i] = max(spread[i], AFTER_DIFFUSE if diffuse else np.float32(0.5 * rough * rough))
+        elif kind == MIRRORED:
+            flags[i] = MIRRORED
+        else:
+            flags[i] = (flags[i] & 3) | LAST_THROUGH | covered
+
+
+@kernel
+def pass_clear(material: Array, direction: Array, flat: Array, light: Array) -> None:
+    """Weaken light on a straight way through clear boundaries: `light (3, n)` in place, 0 where they are opaque."""
+    for i in range(light.shape[1]):
+        cosine = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
+        ior = weighted_ior(material[SPECULAR_IOR, i], material[SPECULAR_WEIGHT, i])
+        # Always counted from outside: a straight ray has no critical angle.
+        kept = (1.0 - fresnel_dielectric(min(abs(cosine), 1.0), ior)) * material[TRANSMISSION_WEIGHT, i]
+        kept *= 1.0 - material[METALNESS, i]
+        for c in range(3):
+            light[c, i] *= kept * material[TRANSMISSION_COLOR + c, i]

@@ -1,0 +1,334 @@
+"""A shot's geometry ready for rays: instances, and what a hit needs to become a surface point."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.document.look import Look
+from texallon.core.document.shot import Shot
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.rays import CLEAR, OPAQUE, Hits, MeshRays, SceneRays
+from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.ops.points import Matrix
+from texallon.core.render.files import Files
+from texallon.core.render.lights import rectangle_corners
+from texallon.core.signal.placement import object_matrix
+
+UNSEEN = 4
+"""Mask of lights that the camera does not see."""
+
+EVERYTHING = OPAQUE | CLEAR | UNSEEN
+SEEN = OPAQUE | CLEAR
+STOPS_LIGHT = OPAQUE | UNSEEN
+
+_built: "WeakKeyDictionary[Mesh, MeshRays]" = WeakKeyDictionary()
+
+
+def mesh_rays(mesh: Mesh) -> MeshRays:
+    """The search structure of a mesh, built once while the mesh is in use."""
+    if mesh not in _built:
+        _built[mesh] = MeshRays(mesh.vertices, mesh.faces)
+    return _built[mesh]
+
+
+@dataclass(frozen=True)
+class MeshArrays:
+    """All meshes of a scene, one after the other, in object space; `first_face (i,)` is where each one's faces start."""
+
+    vertices: Array
+    normals: Array
+    uv: Array
+    faces: Integers
+    part_of_face: Integers
+    first_face: Integers
+
+
+def concatenate(meshes: list[Mesh]) -> MeshArrays:
+    """Join meshes, their faces renumbered."""
+    empty = np.zeros((0, 3), np.float32)
+    nothing = np.zeros((0, 3), np.int32)
+    starts = np.cumsum([0, *[len(mesh.vertices) for mesh in meshes]])
+    face_starts = np.cumsum([0, *[len(mesh.faces) for mesh in meshes]])
+    moved = [(mesh.faces + start).astype(np.int32) for mesh, start in zip(meshes, starts[:-1], strict=True)]
+    return MeshArrays(
+        np.concatenate([empty, *[mesh.vertices for mesh in meshes]]),
+        np.concatenate([empty, *[mesh.normals for mesh in meshes]]),
+        np.concatenate([empty[:, :2], *[_or_zero(mesh.uv, mesh, 2) for mesh in meshes]]),
+        np.concatenate([nothing, *moved]),
+        np.concatenate([nothing[:, 0], *[_parts(mesh) for mesh in meshes]]),
+        face_starts[:-1].astype(np.int32),
+    )
+
+
+@dataclass(frozen=True)
+class Geometry:
+    """The meshes and a row per instance; light rectangles come after the objects and have no row.
+
+    `matrix (i, 3, 4)` into the world, `inverse (i, 3, 4)` back, `look_of_part (i, p)` positions in the shot's looks.
+    """
+
+    meshes: MeshArrays
+    matrix: Array
+    inverse: Array
+    look_of_part: Integers
+
+
+class Scene:
+    """Geometry, rays and lookups for one arrangement of one shot's objects.
+
+    `key` changes whenever anything does that a camera ray could notice.
+    """
+
+    def __init__(self, shot: Shot, files: Files, previous: "Scene | None" = None) -> None:
+        self.shown = [item for item in shot.objects if item.visible]
+        self.meshes = [files.mesh(item.geometry) for item in self.shown]
+        self.lights = [light for light in shot.lights if light.on and light.power > 0]
+        names = [look.name for look in shot.looks]
+        clear = {look.name for look in shot.looks if lets_light_through(look)}
+        matrices = [object_matrix(shot, item.name).astype(np.float32)[:3] for item in self.shown]
+        instances: list[tuple[MeshRays, Matrix, int]] = []
+        for item, mesh, matrix in zip(self.shown, self.meshes, matrices, strict=True):
+            worn = {item.look, *(part.look for part in item.parts)}
+            instances.append((mesh_rays(mesh), matrix, CLEAR if worn & clear else OPAQUE))
+        for light in self.lights:
+            square = MeshRays(rectangle_corners(light), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
+            instances.append((square, np.eye(4, dtype=np.float32)[:3], OPAQUE if light.visible else UNSEEN))
+        self.rays = SceneRays(instances)
+        self.has_clear = bool(
+            clear & {look for item in self.shown for look in (item.look, *(p.look for p in item.parts))}
+        )
+        self.arrays = previous.arrays if previous and previous.meshes == self.meshes else concatenate(self.meshes)
+        self.geometry = self._place(matrices, names)
+        self._attributes = previous._attributes if previous and previous.arrays is self.arrays else {}
+        low, high = self._bounds(matrices)
+        self.centre = (low + high) / 2
+        self.radius = float(max(np.linalg.norm(high - low) / 2, 1e-3))
+        self.offset = np.float32(1e-5 * (self.radius + np.abs(self.centre).max()))
+        self.key = self._key(matrices)
+
+    @property
+    def objects(self) -> int:
+        """How many instances are objects; those after them are lights."""
+        return len(self.shown)
+
+    def _place(self, matrices: list[Matrix], names: list[str]) -> Geometry:
+        count = len(self.meshes)
+        widest = max((len(mesh.part_names) for mesh in self.meshes), default=1)
+        look_of_part = np.zeros((count, widest), np.int32)
+        for row, (item, mesh) in enumerate(zip(self.shown, self.meshes, strict=True)):
+            own = {part.name: part.look for part in item.parts}
+            for part, name in enumerate(mesh.part_names):
+                look_of_part[row, part] = names.index(own.get(name, item.look))
+        full = np.tile(np.eye(4), (count, 1, 1))
+        if count:
+            full[:, :3] = np.stack(matrices)
+        inverse = np.linalg.inv(full)[:, :3]
+        return Geometry(
+            self.arrays,
+            np.ascontiguousarray(full[:, :3], np.float32),
+            np.ascontiguousarray(inverse, np.float32),
+            look_of_part,
+        )
+
+    def _bounds(self, matrices: list[Matrix]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        corners = []
+        for mesh, matrix in zip(self.meshes, matrices, strict=True):
+            low, high = mesh.bounds
+            box = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+            corners.append(box @ matrix[:, :3].T + matrix[:, 3])
+        corners += [rectangle_corners(light) for light in self.lights]
+        if not corners:
+            return np.zeros(3), np.ones(3)
+        every = np.concatenate(corners).astype(np.float64)
+        return every.min(axis=0), every.max(axis=0)
+
+    def _key(self, matrices: list[Matrix]) -> str:
+        digest = hashlib.blake2b(digest_size=16)
+        for item, mesh, matrix in zip(self.shown, self.meshes, matrices, strict=True):
+            digest.update(f"{item.geometry.file}{item.geometry.sha256}{id(mesh)}".encode())
+            digest.update(matrix.tobytes())
+        for light in self.lights:
+            digest.update(f"{light.position}{light.target}{light.width}{light.height}{light.visible}".encode())
+        return digest.hexdigest()
+
+    def attribute(self, name: str) -> Array:
+        """A stored attribute for every vertex, `(v, width)`; 0 on objects that do not carry it."""
+        if name not in self._attributes:
+            carried = [mesh.attributes[name].shape[1] for mesh in self.meshes if name in mesh.attributes]
+            width = max(carried, default=1)
+            rows = [_or_zero(mesh.attributes.get(name), mesh, width) for mesh in self.meshes]
+            self._attributes[name] = np.ascontiguousarray(np.concatenate(rows), np.float32)
+        return self._attributes[name]
+
+    def attribute_names(self) -> dict[str, int]:
+        """The attributes that any shown object carries, with their widths."""
+        return {name: values.shape[1] for mesh in self.meshes for name, values in mesh.attributes.items()}
+
+
+def lets_light_through(look: Look) -> bool:
+    """Whether any layer may make the look clear, so that shadow rays must ask it."""
+    return any(layer.on and "transmission_weight" in layer.channels for layer in look.layers)
+
+
+def _or_zero(values: Array | None, mesh: Mesh, width: int) -> Array:
+    out = np.zeros((len(mesh.vertices), width), np.float32)
+    if values is not None:
+        columns = min(width, values.shape[1])
+        out[:, :columns] = values[:, :columns]
+        if values.shape[1] == 1 and width > 1:
+            out[:] = values
+    return out
+
+
+def _parts(mesh: Mesh) -> Integers:
+    return np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
+
+
+@dataclass(frozen=True)
+class Surface:
+    """What the rays met, in the world: `position`, `normal` (smooth), `flat` (of the face) `(3, n)`, `look (n,)`."""
+
+    position: Array
+    normal: Array
+    flat: Array
+    look: Integers
+
+
+def surface_at(scene: Scene, hits: Hits) -> Surface:
+    """Surface points of hits that all lie on objects."""
+    count = len(hits.instance)
+    g, m = scene.geometry, scene.geometry.meshes
+    surface = Surface(
+        np.empty((3, count), np.float32),
+        np.empty((3, count), np.float32),
+        np.empty((3, count), np.float32),
+        np.empty(count, np.int32),
+    )
+    fill_surface(
+        m.vertices, m.normals, m.faces, m.part_of_face, m.first_face, g.matrix, g.inverse, g.look_of_part,
+        hits.instance, hits.face, hits.place, surface.position, surface.normal, surface.flat, surface.look,
+    )  # fmt: skip
+    return surface
+
+
+def point_data(
+    scene: Scene, hits: Hits, surface: Surface, needs: frozenset[str], more: Mapping[str, Array]
+) -> dict[str, Array]:
+    """The point data that a plan needs at some hits; `more` holds what belongs to the rays (view, footprint)."""
+    data: dict[str, Array] = {}
+    count = len(hits.instance)
+    for name in needs:
+        if name in more:
+            data[name] = more[name]
+        elif name == "position":
+            data[name] = surface.position
+        elif name == "normal":
+            data[name] = surface.normal
+        elif name == "object_position":
+            out = np.empty((3, count), np.float32)
+            fill_object_position(scene.geometry.inverse, hits.instance, surface.position, out)
+            data[name] = out
+        elif name == "uv":
+            data[name] = _interpolated(scene, scene.geometry.meshes.uv, hits)
+        elif name.startswith("attribute:"):
+            data[name] = _interpolated(scene, scene.attribute(name.removeprefix("attribute:")), hits)
+        else:
+            raise KeyError(name)
+    return data
+
+
+def _interpolated(scene: Scene, values: Array, hits: Hits) -> Array:
+    out = np.empty((values.shape[1], len(hits.instance)), np.float32)
+    meshes = scene.geometry.meshes
+    interpolate(meshes.faces, meshes.first_face, hits.instance, hits.face, hits.place, values, out)
+    return out
+
+
+@kernel
+def fill_surface(
+    vertices: Array,
+    normals: Array,
+    faces: Integers,
+    part_of_face: Integers,
+    first_face: Integers,
+    matrix: Array,
+    inverse: Array,
+    look_of_part: Integers,
+    instance: Integers,
+    face: Integers,
+    place: Array,
+    position: Array,
+    normal: Array,
+    flat: Array,
+    look: Integers,
+) -> None:
+    for i in range(instance.shape[0]):
+        k = instance[i]
+        f = first_face[k] + face[i]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        u, v = place[0, i], place[1, i]
+        w = np.float32(1) - u - v
+        px = w * vertices[a, 0] + u * vertices[b, 0] + v * vertices[c, 0]
+        py = w * vertices[a, 1] + u * vertices[b, 1] + v * vertices[c, 1]
+        pz = w * vertices[a, 2] + u * vertices[b, 2] + v * vertices[c, 2]
+        nx = w * normals[a, 0] + u * normals[b, 0] + v * normals[c, 0]
+        ny = w * normals[a, 1] + u * normals[b, 1] + v * normals[c, 1]
+        nz = w * normals[a, 2] + u * normals[b, 2] + v * normals[c, 2]
+        ex, ey, ez = (
+            vertices[b, 0] - vertices[a, 0],
+            vertices[b, 1] - vertices[a, 1],
+            vertices[b, 2] - vertices[a, 2],
+        )
+        gx, gy, gz = (
+            vertices[c, 0] - vertices[a, 0],
+            vertices[c, 1] - vertices[a, 1],
+            vertices[c, 2] - vertices[a, 2],
+        )
+        fx, fy, fz = ey * gz - ez * gy, ez * gx - ex * gz, ex * gy - ey * gx
+        for row in range(3):
+            m = matrix[k, row]
+            position[row, i] = m[0] * px + m[1] * py + m[2] * pz + m[3]
+            # Normals go by the transposed inverse.
+            normal[row, i] = inverse[k, 0, row] * nx + inverse[k, 1, row] * ny + inverse[k, 2, row] * nz
+            flat[row, i] = inverse[k, 0, row] * fx + inverse[k, 1, row] * fy + inverse[k, 2, row] * fz
+        length = np.sqrt(flat[0, i] ** 2 + flat[1, i] ** 2 + flat[2, i] ** 2)
+        for row in range(3):
+            flat[row, i] = flat[row, i] / length if length > 0 else np.float32(row == 1)
+        length = np.sqrt(normal[0, i] ** 2 + normal[1, i] ** 2 + normal[2, i] ** 2)
+        for row in range(3):
+            normal[row, i] = normal[row, i] / length if length > 0 else flat[row, i]
+        # The file's normals say which side is out; the winding of a face may disagree.
+        if flat[0, i] * normal[0, i] + flat[1, i] * normal[1, i] + flat[2, i] * normal[2, i] < 0:
+            for row in range(3):
+                flat[row, i] = -flat[row, i]
+        look[i] = look_of_part[k, part_of_face[f]]
+
+
+@kernel
+def fill_object_position(inverse: Array, instance: Integers, position: Array, out: Array) -> None:
+    for i in range(instance.shape[0]):
+        for row in range(3):
+            m = inverse[instance[i], row]
+            out[row, i] = m[0] * position[0, i] + m[1] * position[1, i] + m[2] * position[2, i] + m[3]
+
+
+@kernel
+def interpolate(
+    faces: Integers,
+    first_face: Integers,
+    instance: Integers,
+    face: Integers,
+    place: Array,
+    values: Array,
+    out: Array,
+) -> None:
+    for i in range(instance.shape[0]):
+        f = first_face[instance[i]] + face[i]
+        u, v = place[0, i], place[1, i]
+        w = np.float32(1) - u - v
+        for row in range(out.shape[0]):
+            out[row, i] = w * values[faces[f, 0], row] + u * values[faces[f, 1], row] + v * values[faces[f, 2], row]

@@ -1,0 +1,1 @@
+"""Surface scattering from channel values: one file per published part of the model."""

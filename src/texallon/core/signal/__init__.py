@@ -1,0 +1,1 @@
+"""Recipes into plans, and plans into values over a batch of points."""

@@ -1,0 +1,38 @@
+"""Placements: the matrices of locators and objects from their position, rotation and scale."""
+
+from math import cos, radians, sin
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.document.base import Vector
+from texallon.core.document.shot import Shot
+
+Matrix4 = npt.NDArray[np.float64]
+
+
+def placement(position: Vector, rotation: Vector, scale: float) -> Matrix4:
+    """The 4×4 matrix that scales, turns about x, then y, then z (degrees), then moves (metres)."""
+    x, y, z = (radians(angle) for angle in rotation)
+    turn_x = np.array([[1, 0, 0], [0, cos(x), -sin(x)], [0, sin(x), cos(x)]])
+    turn_y = np.array([[cos(y), 0, sin(y)], [0, 1, 0], [-sin(y), 0, cos(y)]])
+    turn_z = np.array([[cos(z), -sin(z), 0], [sin(z), cos(z), 0], [0, 0, 1]])
+    matrix = np.eye(4)
+    matrix[:3, :3] = turn_z @ turn_y @ turn_x * scale
+    matrix[:3, 3] = position
+    return matrix
+
+
+def locator_matrix(shot: Shot, name: str) -> Matrix4:
+    """From the locator's space into the world; KeyError where there is no such locator."""
+    for locator in shot.locators:
+        if locator.name == name:
+            return placement(locator.position, locator.rotation, locator.scale)
+    raise KeyError(name)
+
+
+def object_matrix(shot: Shot, name: str) -> Matrix4:
+    """From the object's space into the world, through the locator it follows."""
+    item = next(item for item in shot.objects if item.name == name)
+    own = placement(item.position, item.rotation, item.scale)
+    return locator_matrix(shot, item.follows) @ own if item.follows else own

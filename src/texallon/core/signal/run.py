@@ -1,0 +1,130 @@
+"""Running a plan over points: in chunks that fit the cache, on as many threads as there are."""
+
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from threading import Lock
+
+import numpy as np
+
+from texallon.core.kernel import Array
+from texallon.core.ops.points import Points
+from texallon.core.signal.plan import Plan
+
+CHUNK = 8192
+"""Points in a chunk: a dozen float32 rows of this length stay in a core's second-level cache."""
+
+NOTHING = np.zeros((1, 0), np.float32)
+
+
+class ValueCache:
+    """Values of nodes over one fixed set of points, by content hash; the least recently used go first.
+
+    `limit` is in bytes. Safe to use from several threads.
+    """
+
+    def __init__(self, limit: int = 256_000_000) -> None:
+        self.limit = limit
+        self._values: OrderedDict[str, Array] = OrderedDict()
+        self._size = 0
+        self._lock = Lock()
+
+    def get(self, key: str) -> Array | None:
+        with self._lock:
+            value = self._values.get(key)
+            if value is not None:
+                self._values.move_to_end(key)
+            return value
+
+    def put(self, key: str, value: Array) -> None:
+        with self._lock:
+            if key not in self._values:
+                self._values[key] = value
+                self._size += value.nbytes
+            while self._size > self.limit and len(self._values) > 1:
+                _, dropped = self._values.popitem(last=False)
+                self._size -= dropped.nbytes
+
+
+def evaluate(
+    plan: Plan,
+    points: Points,
+    *,
+    cache: ValueCache | None = None,
+    pool: ThreadPoolExecutor | None = None,
+    chunk: int = CHUNK,
+) -> dict[str, Array]:
+    """The plan's outputs over any number of points, by name, each `(width, n)`.
+
+    With a `cache` (which must belong to exactly these points) every node's value is kept, and nodes whose key
+    it holds are not run. The result does not depend on `chunk` or on the number of threads.
+    """
+    have: dict[int, Array] = {}
+    if cache is not None:
+        have = {i: value for i, node in enumerate(plan.nodes) if (value := cache.get(node.key)) is not None}
+    todo = _missing(plan, set(have))
+    keep = todo if cache is not None else [i for i in todo if i in set(plan.outputs.values())]
+    results = {i: np.empty((plan.nodes[i].width, points.count), np.float32) for i in keep}
+
+    def work(start: int) -> None:
+        stop = min(start + chunk, points.count)
+        part = points if stop - start == points.count else points.chunk(start, stop)
+        local: dict[int, Array] = {}
+
+        def value(index: int) -> Array:
+            if index not in local:
+                local[index] = np.ascontiguousarray(have[index][:, start:stop])
+            return local[index]
+
+        for index in todo:
+            node = plan.nodes[index]
+            incoming = NOTHING if node.incoming is None else value(node.incoming)
+            inputs = {name: value(taken) for name, taken in node.inputs.items()}
+            out = np.empty((node.width, stop - start), np.float32)
+            with np.errstate(all="ignore"):
+                node.op.run(part, incoming, inputs, out)
+            local[index] = out
+            if index in results:
+                results[index][:, start:stop] = out
+
+    starts = range(0, points.count, chunk)
+    if todo:
+        for _ in map(work, starts) if pool is None or len(starts) < 2 else pool.map(work, starts):
+            pass
+    if cache is not None:
+        for index, made in results.items():
+            cache.put(plan.nodes[index].key, made)
+    return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
+
+
+def _missing(plan: Plan, have: set[int]) -> list[int]:
+    """The nodes that must run for the outputs, given those whose values are known, in order."""
+    wanted: set[int] = set()
+    waiting = list(plan.outputs.values())
+    while waiting:
+        index = waiting.pop()
+        if index in wanted or index in have:
+            continue
+        wanted.add(index)
+        node = plan.nodes[index]
+        waiting += [*node.inputs.values(), *([] if node.incoming is None else [node.incoming])]
+    return sorted(wanted)
+
+
+def provide(needs: Iterable[str], data: Mapping[str, Array], count: int) -> dict[str, Array]:
+    """Only the point data that is needed; what the points do not have is 0 (an attribute, a footprint) or up.
+
+    Object space falls back to the world's where points belong to no object.
+    """
+    result: dict[str, Array] = {}
+    for name in needs:
+        if name in data:
+            result[name] = data[name]
+        elif name == "object_position" and "position" in data:
+            result[name] = data["position"]
+        else:
+            width = {"position": 3, "object_position": 3, "normal": 3, "view": 3, "uv": 2}.get(name, 1)
+            result[name] = np.zeros((width, count), np.float32)
+            if name in ("normal", "view"):
+                result[name][1] = 1.0
+    return result

@@ -1,0 +1,83 @@
+"""A signal's values at points that somebody gives, apart from any picture."""
+
+from collections.abc import Mapping
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.document.channels import CHANNEL_BY_NAME
+from texallon.core.document.names import nearest
+from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.shot import Shot
+from texallon.core.kernel import Array
+from texallon.core.ops.points import Points
+from texallon.core.signal.plan import Planner
+from texallon.core.signal.run import evaluate, provide
+
+KNOWN = {"position": 3, "normal": 3, "uv": 2, "view": 3, "footprint": 1, "object_position": 3}
+
+
+def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.NDArray[np.generic]]) -> Array:
+    """Values `(n,)` or `(n, 3)` of a signal at points.
+
+    `signal` is a named signal of the shot, `LAYER.where` for a layer's mask, `LAYER.CHANNEL` for what a layer puts into
+    a channel, or a channel's name for its final value. `arrays` holds `position (n, 3)` and what else the points have;
+    names other than `normal`, `uv`, `view`, `footprint` and `object_position` are attributes. Raises `DocumentError` or `ValueError`.
+    """
+    data, count = _columns(arrays)
+    planner = Planner(shot)
+    planner.want("value", _find(planner, shot, look, signal))
+    plan = planner.plan()
+    given = set(data)
+    lacking = sorted(need for need in plan.needs if need.startswith("attribute:") and need not in given)
+    if lacking:
+        raise ValueError(f"the points lack {', '.join(name.removeprefix('attribute:') for name in lacking)}")
+    lacking = sorted(need for need in plan.needs & {"normal", "uv", "view"} if need not in given)
+    if lacking:
+        raise ValueError(f"the points lack {', '.join(lacking)}, which the signal reads")
+    value = evaluate(plan, Points(count, provide(plan.needs, data, count), plan.frames))["value"]
+    return np.ascontiguousarray(value[0] if value.shape[0] == 1 else value.T)
+
+
+def _columns(arrays: Mapping[str, npt.NDArray[np.generic]]) -> tuple[dict[str, Array], int]:
+    if "position" not in arrays:
+        raise ValueError("the points have no array “position” of shape (n, 3)")
+    count = len(arrays["position"])
+    data: dict[str, Array] = {}
+    for name, values in arrays.items():
+        if values.dtype.kind not in "fiu":
+            raise ValueError(f"“{name}” holds {values.dtype}, not numbers")
+        flat = values.reshape(len(values), -1) if values.ndim else values.reshape(1, 1)
+        width = KNOWN.get(name)
+        if len(flat) != count or (width is not None and flat.shape[1] != width):
+            wanted = f"({count}, {width})" if width and width > 1 else f"({count},)"
+            raise ValueError(f"“{name}” has shape {values.shape}; {wanted} is needed")
+        key = name if width is not None else f"attribute:{name}"
+        data[key] = np.ascontiguousarray(flat.T, np.float32)
+    return data, count
+
+
+def _find(planner: Planner, shot: Shot, look_name: str, signal: str) -> int:
+    looks = [look.name for look in shot.looks]
+    if look_name not in looks:
+        raise DocumentError([Problem("/looks", f"there is no look “{look_name}”", nearest(look_name, looks))])
+    look_index = looks.index(look_name)
+    look = shot.looks[look_index]
+    if signal in [each.name for each in shot.signals]:
+        return planner.signal(signal, ("signals",))
+    if signal in CHANNEL_BY_NAME:
+        return planner.channel(look, signal, ("looks", look_index))
+    layers = [layer.name for layer in look.layers]
+    layer_name, _, what = signal.rpartition(".")
+    known = [*(each.name for each in shot.signals), *CHANNEL_BY_NAME, *(f"{name}.where" for name in layers)]
+    if layer_name in layers:
+        index = layers.index(layer_name)
+        layer = look.layers[index]
+        at = ("looks", look_index, "layers", index)
+        if what == "where":
+            return planner.mask(layer, at)
+        if what in layer.channels:
+            return planner.layer_channel(layer, what, at)
+        known = [f"{layer_name}.{name}" for name in ("where", *layer.channels)]
+    at = ("looks", look_index)
+    raise DocumentError([Problem(pointer(*at), f"there is no signal “{signal}”", nearest(signal, known))])

@@ -1,0 +1,37 @@
+"""What a set of values looks like: ends, mean, histogram, and what is not a finite number."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.kernel import Array
+
+BINS = 64
+
+
+@dataclass(frozen=True)
+class Statistics:
+    """`low`, `mean`, `high` of the finite values, `counts` of `BINS` even bins between them, and the odd ones out."""
+
+    count: int
+    low: float
+    mean: float
+    high: float
+    counts: tuple[int, ...]
+    not_finite: int
+
+
+def statistics(values: Array) -> Statistics:
+    """Statistics of any array; a colour is measured by all its channels together."""
+    flat = values.ravel()
+    finite = flat[np.isfinite(flat)]
+    if len(finite) == 0:
+        return Statistics(0, 0.0, 0.0, 0.0, (0,) * BINS, len(flat))
+    low, high = float(finite.min()), float(finite.max())
+    reach = high - low
+    scale = np.float32(BINS / reach) if reach > 0 else np.float32(0)
+    with np.errstate(over="ignore", invalid="ignore"):
+        bins = np.clip(np.nan_to_num((finite - np.float32(low)) * scale), 0, BINS - 1).astype(np.int64)
+    counts = np.bincount(bins, minlength=BINS)
+    mean = float(finite.mean(dtype=np.float64))
+    return Statistics(len(finite), low, mean, high, tuple(counts.tolist()), len(flat) - len(finite))

@@ -1,0 +1,1 @@
+"""*Midwinter Glasshouse*: the demo film's shots, geometry and light, all made by code."""

@@ -1,0 +1,1 @@
+"""Files in and out: meshes and pictures, in open formats, read with limits."""

@@ -1,0 +1,80 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, Column, DateTime, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, SQLModel
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+def _moment() -> Any:
+    return Field(default_factory=now, sa_column=Column(DateTime(timezone=True), nullable=False))
+
+
+class ProjectRow(SQLModel, table=True):
+    """A film."""
+
+    __tablename__ = "project"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True, max_length=80)
+    created: datetime = _moment()
+
+
+class ShotRow(SQLModel, table=True):
+    """A shot; `head` is the number of its current revision."""
+
+    __tablename__ = "shot"
+    __table_args__ = (UniqueConstraint("project_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    project_id: int = Field(foreign_key="project.id")
+    name: str = Field(max_length=80)
+    head: int
+    created: datetime = _moment()
+
+
+class RevisionRow(SQLModel, table=True):
+    """A whole document as it was after one change. Rows are only ever added.
+
+    `undo_to` and `redo_to` are numbers of the revisions whose documents undo and redo lead to.
+    """
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("shot_id", "number"),)
+    id: int | None = Field(default=None, primary_key=True)
+    shot_id: int = Field(foreign_key="shot.id", index=True)
+    number: int
+    document: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+    patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB, nullable=True))
+    label: str = Field(default="", max_length=200)
+    undo_to: int | None = None
+    redo_to: int | None = None
+    created: datetime = _moment()
+
+
+class FileRow(SQLModel, table=True):
+    """An imported file, kept in the folder under its SHA-256 and never changed."""
+
+    __tablename__ = "file"
+    sha256: str = Field(primary_key=True, max_length=64)
+    name: str = Field(max_length=200)
+    kind: str = Field(max_length=16)
+    size: int = Field(sa_column=Column(BigInteger, nullable=False))
+    created: datetime = _moment()
+
+
+class SnapshotRow(SQLModel, table=True):
+    """A kept picture and the revision that made it."""
+
+    __tablename__ = "snapshot"
+    id: int | None = Field(default=None, primary_key=True)
+    shot_id: int = Field(foreign_key="shot.id", index=True)
+    revision: int
+    name: str = Field(max_length=80)
+    samples: int = 0
+    picture: str = Field(max_length=64, description="SHA-256 of the PNG file.")
+    created: datetime = _moment()

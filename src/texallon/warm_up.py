@@ -1,0 +1,102 @@
+"""Running every kernel once, so that compiled code lies on disk before anyone waits for it."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from texallon.core.document import FileRef, read_shot
+from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.ops.registry import ops
+from texallon.core.render.camera import make_view
+from texallon.core.render.display import view_bytes
+from texallon.core.render.film import Film
+from texallon.core.render.seen import SeenPoints
+from texallon.core.render.still import make_job
+from texallon.core.shade.albedo import albedo_tables
+from texallon.core.signal.plan import plan_look
+
+
+class _Tiny:
+    """A floor and a sheet of water, for files."""
+
+    def __init__(self) -> None:
+        corners = np.array([[-9, 0, -9], [9, 0, -9], [9, 0, 9], [-9, 0, 9]])
+        uv = np.zeros((4, 2))
+        paint = {"paint": np.ones(4)}
+        self._square = make_mesh(corners, [[0, 2, 1], [0, 3, 2]], None, uv, paint)
+
+    def mesh(self, ref: FileRef) -> Mesh:
+        return self._square
+
+    def image(self, ref: FileRef) -> np.ndarray:
+        raise FileNotFoundError(ref.file)
+
+
+def tiny_shot() -> dict[str, object]:
+    """A document that uses every op and every branch of the renderer that has a kernel of its own."""
+    here = {"locator": "here"}
+    run = [
+        {"op": "noise", "params": {"space": "object"}},
+        {"op": "remap", "params": {"from_end": 0.5}},
+        {"op": "threshold"},
+        {"op": "invert"},
+        {"op": "ramp"},
+        {"op": "add", "params": {"by": {"signal": "up"}}},
+        {"op": "mix", "params": {"amount": 0.2}},
+        {"op": "multiply", "params": {"by": {"signal": "paint"}}},
+    ]
+    water = {"op": "constant", "params": {"value": 1.0}}
+    return {
+        "schema": 1,
+        "name": "warm up",
+        "camera": {"position": [0, 2, 3], "target": [0, 0, 0]},
+        "lights": [{"name": "light", "position": [0, 3, 0], "target": [0, 0, 0]}],
+        "locators": [{"name": "here"}],
+        "signals": [
+            {"name": "up", "recipe": {"steps": [{"op": "height", "params": {"origin": here}}]}},
+            {"name": "paint", "recipe": {"steps": [{"op": "attribute", "params": {"attribute": "paint"}}]}},
+        ],
+        "objects": [
+            {"name": "floor", "geometry": {"file": "floor.ply"}, "look": "stone"},
+            {"name": "water", "geometry": {"file": "floor.ply"}, "look": "water", "position": [0, 0.5, 0]},
+        ],
+        "looks": [
+            {"name": "stone", "layers": [{"name": "a", "where": {"steps": run}, "channels": {"base_weight": {"recipe": {"steps": run}}}}]},
+            {"name": "water", "layers": [{"name": "a", "channels": {"transmission_weight": {"recipe": {"steps": [water]}}}}]},
+        ],
+    }  # fmt: skip
+
+
+def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what: None) -> None:
+    """Compile, or load from disk, every kernel that a picture or a mask can need."""
+    stages: list[tuple[str, Callable[[], object]]] = []
+    shot = read_shot(tiny_shot())
+    files = _Tiny()
+    state: dict[str, object] = {}
+
+    def prepare() -> None:
+        ops()
+        albedo_tables()
+
+    def seen() -> None:
+        job = make_job(shot, files, 32, 18)
+        state["job"] = job
+        points = SeenPoints(job.scene, make_view(shot.camera, 32, 18), 0)
+        for index, look in enumerate(shot.looks):
+            points.group(index).values(plan_look(shot, look))
+
+    def picture() -> None:
+        film = Film(32, 18)
+        film.add_sample(state["job"])  # type: ignore[arg-type]
+        state["film"] = film
+
+    def show() -> None:
+        film = state["film"]
+        assert isinstance(film, Film)
+        view_bytes(film.denoised(), 0.0)
+
+    stages = [("tables", prepare), ("signals", seen), ("light", picture), ("display", show)]
+    for number, (name, stage) in enumerate(stages):
+        progress(number, len(stages), name)
+        stage()
+    progress(len(stages), len(stages), "done")
