@@ -98,7 +98,12 @@ class PrivatePostgres:
     def _run(self, *command: str) -> None:
         # The server must not hold the caller's pipes open, hence a file for what it prints.
         done = subprocess.run(
-            self._as_owner(list(command)), stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, check=False, cwd="/"
+            self._as_owner(list(command)),
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+            cwd="/",
         )
         if done.returncode != 0:
             log = self.folder / "log"

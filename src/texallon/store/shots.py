@@ -153,9 +153,7 @@ class ShotStore:
             old = self._revision(session, shot_id, number)
             if old.document == head.document:
                 return self._current(session, shot_id)
-            new = RevisionRow(
-                shot_id=shot_id, number=0, document=old.document, label=label[:200], undo_to=head.number
-            )
+            new = RevisionRow(shot_id=shot_id, number=0, document=old.document, label=label[:200], undo_to=head.number)
             self._advance(session, head, new)
             session.commit()
             return self._current(session, shot_id)

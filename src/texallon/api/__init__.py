@@ -1,0 +1,1 @@
+"""The server: requests in, problem+json out, live pictures over a WebSocket."""

@@ -1,0 +1,74 @@
+"""Putting the server together."""
+
+import atexit
+import logging
+
+from flask import Response, jsonify
+from flask_openapi3 import Info, OpenAPI
+from pydantic import BaseModel
+
+from texallon.api.live import register_live
+from texallon.api.page import register_page
+from texallon.api.problems import invalid, register_problems
+from texallon.api.security import register_security
+from texallon.api.settings import Settings
+from texallon.api.shots import make_shots
+from texallon.api.upload import make_upload
+from texallon.api.vocabulary import make_vocabulary
+from texallon.api.windows import Windows
+from texallon.engine.link import EngineLink
+from texallon.formats.shot_files import ShotFiles
+from texallon.store.database import connect
+from texallon.store.files import FileStore
+from texallon.store.shots import ShotStore
+
+
+class Status(BaseModel):
+    """Whether the server is up, and its render process."""
+
+    ready: bool
+    engine: int | None
+    restarts: int
+
+
+def bare_app() -> OpenAPI:
+    """The application without its routes."""
+    return OpenAPI(
+        "texallon",
+        info=Info(title="Texallon", version="0.1.0"),
+        validation_error_status=422,
+        validation_error_callback=invalid,
+        static_folder=None,
+        doc_ui=False,
+    )
+
+
+def make_app(settings: Settings, link: EngineLink, store: ShotStore, files: FileStore) -> OpenAPI:
+    """The application, given what it works with."""
+    app = bare_app()
+    app.logger.setLevel(logging.INFO)
+    register_security(app, settings.hosts)
+    register_problems(app)
+    windows = Windows(link)
+    app.register_api(make_shots(store, files, windows))
+    app.register_api(make_upload(store, files))
+    app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
+    register_live(app, store, windows)
+    register_page(app, settings)
+
+    @app.get("/api/status", responses={"200": Status}, operation_id="get_status")
+    def get_status() -> Response:
+        """Whether the server is up."""
+        return jsonify({"ready": True, "engine": link.process_id, "restarts": link.restarts})
+
+    return app
+
+
+def create_app() -> OpenAPI:
+    """What the web server runs: settings come from the environment."""
+    settings = Settings.from_environment()
+    files = FileStore(settings.data / "files")
+    link = EngineLink(files.folder)
+    link.start()
+    atexit.register(link.stop)
+    return make_app(settings, link, ShotStore(connect(settings.database)), files)

@@ -1,0 +1,85 @@
+"""Every failure as problem+json (RFC 9457), turned into words in this one place."""
+
+import json
+from typing import Any
+
+from flask import Flask, Response
+from pydantic import BaseModel, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from texallon.core.document import DocumentError, pointer
+from texallon.core.geometry.mesh import MeshError
+from texallon.engine.link import EngineUnavailableError
+from texallon.store.shots import NotFoundError, NothingToDoError, StaleError
+
+
+class ProblemItem(BaseModel):
+    """One thing that is wrong, and where (JSON Pointer)."""
+
+    pointer: str
+    reason: str
+    hint: str = ""
+
+
+class ProblemBody(BaseModel):
+    """RFC 9457; `problems` lists places in the document, `revision` is the current one after a stale edit."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str = ""
+    problems: list[ProblemItem] = []
+    revision: int | None = None
+
+
+def problem(status: int, title: str, detail: str = "", **more: Any) -> Response:
+    """A problem+json answer."""
+    body = ProblemBody(title=title, status=status, detail=detail, **more)
+    text = json.dumps(body.model_dump(exclude_none=True), ensure_ascii=False)
+    return Response(text, status, content_type="application/problem+json")
+
+
+def invalid(error: ValidationError) -> Response:
+    """What flask-openapi3 answers for a request that does not have the described form."""
+    items = [ProblemItem(pointer=pointer(*each["loc"]), reason=each["msg"]) for each in error.errors()]
+    return problem(422, "The request does not have the expected form", problems=items)
+
+
+def register_problems(app: Flask) -> None:
+    """Handlers for what may go wrong anywhere."""
+
+    @app.errorhandler(DocumentError)
+    def _document(error: DocumentError) -> Response:
+        items = [ProblemItem(pointer=p.pointer, reason=p.reason, hint=p.hint) for p in error.problems]
+        return problem(422, "The document would not be valid", str(error.problems[0]), problems=items)
+
+    @app.errorhandler(MeshError)
+    def _mesh(error: MeshError) -> Response:
+        return problem(422, "The mesh can't be used", str(error))
+
+    @app.errorhandler(StaleError)
+    def _stale(error: StaleError) -> Response:
+        detail = f"Somebody changed the shot meanwhile: it is at revision {error.current}, your change was made at {error.based_on}."
+        return problem(412, "The shot has changed meanwhile", detail, revision=error.current)
+
+    @app.errorhandler(NotFoundError)
+    def _not_found(error: NotFoundError) -> Response:
+        return problem(404, "Not found", str(error))
+
+    @app.errorhandler(NothingToDoError)
+    def _nothing(error: NothingToDoError) -> Response:
+        return problem(409, "Nothing to do", str(error))
+
+    @app.errorhandler(EngineUnavailableError)
+    def _engine(error: EngineUnavailableError) -> Response:
+        return problem(503, "The renderer is not ready", str(error))
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> Response:
+        status = error.code or 500
+        return problem(status, error.name, error.description or "")
+
+    @app.errorhandler(Exception)
+    def _unexpected(error: Exception) -> Response:
+        app.logger.exception("unexpected error", exc_info=error)
+        return problem(500, "Something went wrong in the server", "The server's log has the details.")

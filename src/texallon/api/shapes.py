@@ -1,0 +1,152 @@
+"""The shapes of requests and answers, from which the page's typed client is generated."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field, RootModel
+
+from texallon.core.document import Shot
+
+
+class ShotPath(BaseModel):
+    shot_id: int = Field(ge=1, le=2**31 - 1)
+
+
+class SnapshotPath(ShotPath):
+    snapshot_id: int = Field(ge=1, le=2**31 - 1)
+
+
+class RevisionHeader(BaseModel):
+    """The revision that a change is made against, as a quoted number."""
+
+    if_match: str = Field(alias="If-Match")
+
+
+class ShotBody(BaseModel):
+    """A shot as it stands."""
+
+    id: int
+    project: str
+    revision: int
+    document: Shot
+    can_undo: bool
+    can_redo: bool
+    undo_label: str
+    redo_label: str
+
+
+class ListedShot(BaseModel):
+    id: int
+    project: str
+    name: str
+    title: str
+    revision: int
+
+
+class ShotList(BaseModel):
+    shots: list[ListedShot]
+
+
+class PatchOperation(BaseModel):
+    """One operation of a JSON Patch (RFC 6902)."""
+
+    op: Literal["add", "remove", "replace", "move", "copy", "test"]
+    path: str
+    from_: str | None = Field(None, alias="from")
+    value: Any = None
+
+
+class EditBody(BaseModel):
+    """A JSON Patch, and what to call the change in the history."""
+
+    patch: list[PatchOperation] = Field(min_length=1, max_length=200)
+    label: str = Field("", max_length=200)
+
+
+class RevisionItem(BaseModel):
+    number: int
+    label: str
+    created: str
+
+
+class RevisionList(BaseModel):
+    revisions: list[RevisionItem]
+
+
+class SnapshotRequest(BaseModel):
+    name: str = Field(min_length=1, max_length=80)
+    session: str = Field(min_length=1, max_length=64, description="The window whose picture is kept.")
+
+
+class SnapshotItem(BaseModel):
+    id: int
+    name: str
+    revision: int
+    samples: int
+    created: str
+    picture: str
+
+
+class SnapshotList(BaseModel):
+    snapshots: list[SnapshotItem]
+
+
+class UploadResult(BaseModel):
+    """The new shot, and what was found in the file."""
+
+    shot: ShotBody
+    triangles: int
+    points: int
+    attributes: list[str]
+    has_uv: bool
+    notes: list[str]
+
+
+class OpParameter(BaseModel):
+    name: str
+    type: str
+    unit: str
+    range: list[float | None]
+    choices: list[str]
+    default: Any
+    purpose: str
+
+
+class OpInfo(BaseModel):
+    name: str
+    kind: Literal["source", "step"]
+    purpose: str
+    source: str
+    phrase: str
+    handles: list[str]
+    non_finite: str
+    parameters: list[OpParameter]
+
+
+class ChannelInfo(BaseModel):
+    name: str
+    label: str
+    group: Literal["colour", "finish", "glow", "through"]
+    width: int
+    default: list[float]
+    low: float
+    high: float
+    unit: str
+    purpose: str
+
+
+class Vocabulary(BaseModel):
+    """The ops and channels that a page can offer."""
+
+    ops: list[OpInfo]
+    channels: list[ChannelInfo]
+    blends: list[str]
+
+
+class AttributeList(BaseModel):
+    """Attributes stored on the shot's geometry, with their widths."""
+
+    attributes: dict[str, int]
+
+
+class Anything(RootModel[dict[str, Any]]):
+    pass

@@ -1,0 +1,159 @@
+"""Shots: reading, editing by patch, undo and redo, snapshots."""
+
+from dataclasses import asdict
+from typing import Any
+
+from flask import Response, jsonify, request, send_file
+from flask_openapi3 import APIBlueprint, Tag
+
+from texallon.api.problems import ProblemBody, problem
+from texallon.api.shapes import (
+    EditBody,
+    RevisionList,
+    ShotBody,
+    ShotList,
+    ShotPath,
+    SnapshotItem,
+    SnapshotList,
+    SnapshotPath,
+    SnapshotRequest,
+)
+from texallon.api.windows import Windows
+from texallon.store.files import FileStore
+from texallon.store.shots import Current, ShotStore
+from texallon.store.tables import SnapshotRow
+
+REFUSALS: dict[str, Any] = {"404": ProblemBody, "412": ProblemBody, "422": ProblemBody, "428": ProblemBody}
+
+
+class RevisionNeededError(Exception):
+    """A change came without `If-Match`, or with one that is no revision."""
+
+
+def based_on() -> int:
+    """The revision that the request's `If-Match` names, as a quoted number."""
+    text = request.headers.get("If-Match", "").strip().removeprefix("W/").strip('"')
+    if not text.isdigit() or len(text) > 9:
+        raise RevisionNeededError
+    return int(text)
+
+
+def shot_answer(current: Current, status: int = 200) -> Response:
+    """A shot with its revision as `ETag`."""
+    body = {
+        "id": current.shot_id,
+        "project": current.project,
+        "revision": current.revision,
+        "document": current.document,
+        "can_undo": current.can_undo,
+        "can_redo": current.can_redo,
+        "undo_label": current.undo_label,
+        "redo_label": current.redo_label,
+    }
+    response = jsonify(body)
+    response.status_code = status
+    response.set_etag(str(current.revision))
+    return response
+
+
+def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBlueprint:
+    """The routes under `/api/shots`."""
+    routes = APIBlueprint("shots", __name__, url_prefix="/api/shots", abp_tags=[Tag(name="shots")])
+
+    @routes.errorhandler(RevisionNeededError)
+    def _no_revision(error: RevisionNeededError) -> Response:
+        return problem(428, "Which revision?", 'A change names the revision it was made against: If-Match: "7".')
+
+    def saved(current: Current) -> Response:
+        windows.changed(current.shot_id, current.revision, current.document)
+        return shot_answer(current)
+
+    @routes.get("", responses={"200": ShotList}, operation_id="list_shots")
+    def list_shots() -> Response:
+        """All shots of all projects."""
+        return jsonify({"shots": [asdict(shot) for shot in store.list_shots()]})
+
+    @routes.get("/<int:shot_id>", responses={"200": ShotBody, "404": ProblemBody}, operation_id="get_shot")
+    def get_shot(path: ShotPath) -> Response:
+        """A shot as it stands."""
+        return shot_answer(store.current(path.shot_id))
+
+    @routes.patch("/<int:shot_id>", responses={"200": ShotBody, **REFUSALS}, operation_id="edit_shot")
+    def edit_shot(path: ShotPath, body: EditBody) -> Response:
+        """Apply a JSON Patch against the revision that `If-Match` names."""
+        operations = [each.model_dump(by_alias=True, exclude_unset=True) for each in body.patch]
+        return saved(store.edit(path.shot_id, based_on(), operations, body.label))
+
+    @routes.post(
+        "/<int:shot_id>/undo", responses={"200": ShotBody, "409": ProblemBody, **REFUSALS}, operation_id="undo"
+    )
+    def undo(path: ShotPath) -> Response:
+        """Take back the last change."""
+        return saved(store.undo(path.shot_id, based_on()))
+
+    @routes.post(
+        "/<int:shot_id>/redo", responses={"200": ShotBody, "409": ProblemBody, **REFUSALS}, operation_id="redo"
+    )
+    def redo(path: ShotPath) -> Response:
+        """Make the change again that was last taken back."""
+        return saved(store.redo(path.shot_id, based_on()))
+
+    @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
+    def list_revisions(path: ShotPath) -> Response:
+        """The two hundred newest revisions, newest first."""
+        rows = store.revisions(path.shot_id, 200)
+        return jsonify({"revisions": [{"number": n, "label": label, "created": when} for n, label, when in rows]})
+
+    @routes.get("/<int:shot_id>/snapshots", responses={"200": SnapshotList}, operation_id="list_snapshots")
+    def list_snapshots(path: ShotPath) -> Response:
+        """A shot's snapshots, oldest first."""
+        return jsonify({"snapshots": [_item(row) for row in store.snapshots(path.shot_id)]})
+
+    @routes.post(
+        "/<int:shot_id>/snapshots",
+        responses={"201": SnapshotItem, "409": ProblemBody, "404": ProblemBody},
+        operation_id="keep_snapshot",
+    )
+    def keep_snapshot(path: ShotPath, body: SnapshotRequest) -> Response:
+        """Keep a window's picture with the revision that made it."""
+        if not windows.has(body.session, path.shot_id):
+            return problem(404, "Not found", "That window is no longer open.")
+        head, picture = windows.link.ask({"do": "snapshot", "session": body.session})
+        if not head["ready"]:
+            return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
+        digest = files.put(picture, ".png")
+        store.remember_file(digest, f"{body.name}.png", "picture", len(picture))
+        number = store.add_snapshot(path.shot_id, head["revision"], body.name, head["samples"], digest)
+        response = jsonify(_item(store.snapshot(path.shot_id, number)))
+        response.status_code = 201
+        return response
+
+    @routes.get("/<int:shot_id>/snapshots/<int:snapshot_id>/picture", operation_id="snapshot_picture")
+    def snapshot_picture(path: SnapshotPath) -> Response:
+        """A snapshot's picture, as PNG."""
+        row = store.snapshot(path.shot_id, path.snapshot_id)
+        return send_file(files.path(row.picture, ".png"), mimetype="image/png", max_age=31_536_000)
+
+    @routes.post(
+        "/<int:shot_id>/snapshots/<int:snapshot_id>/restore",
+        responses={"200": ShotBody, **REFUSALS},
+        operation_id="restore_snapshot",
+    )
+    def restore_snapshot(path: SnapshotPath) -> Response:
+        """Make a snapshot's document the current one; undo takes it back."""
+        row = store.snapshot(path.shot_id, path.snapshot_id)
+        label = f"restore “{row.name}”"
+        return saved(store.restore(path.shot_id, based_on(), row.revision, label))
+
+    return routes
+
+
+def _item(row: SnapshotRow) -> dict[str, Any]:
+    return {
+        "id": row.id,
+        "name": row.name,
+        "revision": row.revision,
+        "samples": row.samples,
+        "created": row.created.isoformat(),
+        "picture": f"/api/shots/{row.shot_id}/snapshots/{row.id}/picture",
+    }

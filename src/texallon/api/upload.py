@@ -1,0 +1,124 @@
+"""Bringing in a mesh: it is looked into in a process of its own, then takes an object's place in a new shot."""
+
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from flask import Response, jsonify, request
+from flask_openapi3 import APIBlueprint, Tag
+
+from texallon.api.problems import ProblemBody, problem
+from texallon.api.shapes import ShotPath, UploadResult
+from texallon.api.shots import shot_answer
+from texallon.core.document import Camera, read_shot, shot_json
+from texallon.core.geometry.mesh import MeshError
+from texallon.core.render.moves import frame_box
+from texallon.formats.import_mesh import SECONDS
+from texallon.formats.mesh_file import KINDS, LARGEST_FILE
+from texallon.store.files import FileStore
+from texallon.store.shots import ShotStore
+
+SMALLEST_SIZE, LARGEST_SIZE = 0.05, 12.0
+"""Metres: a mesh outside these is scaled to stand one metre high, as its units are probably not metres."""
+
+
+def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
+    """The route for meshes."""
+    routes = APIBlueprint("upload", __name__, url_prefix="/api/shots", abp_tags=[Tag(name="shots")])
+
+    @routes.post(
+        "/<int:shot_id>/mesh",
+        responses={"201": UploadResult, "413": ProblemBody, "422": ProblemBody, "404": ProblemBody},
+        operation_id="upload_mesh",
+    )
+    def upload_mesh(path: ShotPath) -> Response:
+        """A form with `mesh` (OBJ, PLY or GLB) and `object` (the one it replaces): gives a new shot."""
+        request.max_content_length = LARGEST_FILE + 1_000_000
+        current = store.current(path.shot_id)
+        sent = request.files.get("mesh")
+        if sent is None or not sent.filename:
+            return problem(422, "No file", "The form has no file named “mesh”.")
+        kind = Path(sent.filename).suffix.lower().removeprefix(".")
+        if kind not in KINDS:
+            raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
+        names = [item["name"] for item in current.document["objects"]]
+        replaced = request.form.get("object") or (names[0] if names else "")
+        if replaced not in names:
+            return problem(422, "No such object", f"The shot has no object “{replaced[:80]}” to replace.")
+        data = sent.read()
+        facts = look_into(data, kind)
+        digest = files.put(data, f".{kind}")
+        store.remember_file(digest, Path(sent.filename).name, kind, len(data))
+        label = "".join(c for c in Path(sent.filename).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
+        reference = {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}
+        document, notes = with_mesh(current.document, replaced, label, reference, facts)
+        number = store.add_shot(current.project, document, f"bring in {label}")
+        body = {
+            "shot": shot_answer(store.current(number)).get_json(),
+            **{key: facts[key] for key in ("triangles", "points", "attributes", "has_uv")},
+            "notes": notes,
+        }
+        response = jsonify(body)
+        response.status_code = 201
+        return response
+
+    return routes
+
+
+def look_into(data: bytes, kind: str) -> dict[str, Any]:
+    """What a mesh file holds; raises `MeshError` for one that can't be used, whatever it did to its reader."""
+    with tempfile.NamedTemporaryFile(suffix=f".{kind}") as file:
+        file.write(data)
+        file.flush()
+        command = [sys.executable, "-m", "texallon.formats.import_mesh", file.name, kind]
+        try:
+            done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS + 60, check=False)
+        except subprocess.TimeoutExpired as error:
+            raise MeshError("the file takes too long to read") from error
+    try:
+        facts: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
+    except (ValueError, IndexError) as error:
+        raise MeshError("the file broke its reader: it is damaged or far too complicated") from error
+    if "error" in facts:
+        raise MeshError(facts["error"])
+    return facts
+
+
+def with_mesh(
+    document: dict[str, Any], replaced: str, label: str, reference: dict[str, str], facts: dict[str, Any]
+) -> tuple[dict[str, Any], list[str]]:
+    """The document with a mesh in an object's place: standing on the ground, framed, with the waterline across it."""
+    shot = read_shot(document)
+    low, high = np.array(facts["low"]), np.array(facts["high"])
+    size = float(np.max(high - low))
+    notes = []
+    scale = 1.0
+    if size <= 0:
+        raise MeshError("all points of the mesh lie in one place")
+    if not SMALLEST_SIZE <= size <= LARGEST_SIZE:
+        scale = 1.0 / size
+        notes.append(f"The mesh measures {size:.3g} m across; it is scaled by {scale:.3g} to one metre.")
+    centre = (low + high) / 2 * scale
+    position = [round(float(x), 6) for x in (-centre[0], -low[1] * scale, -centre[2])]
+    result = shot_json(shot)
+    result["name"] = f"{shot.name} {label}"[:80]
+    result["title"] = label
+    for item in result["objects"]:
+        if item["name"] == replaced:
+            item.update(geometry=reference, position=position, rotation=[0, 0, 0], scale=scale, parts=[], follows=None)
+        elif item["follows"] is not None and item["visible"]:
+            item["visible"] = False
+            notes.append(f"“{item['name']}” was made for “{replaced}” and is hidden.")
+    extent = (high - low) * scale
+    for locator in result["locators"]:
+        if locator["name"] == "waterline":
+            locator["position"][1] = round(float(extent[1]) * 0.4, 4)
+    half = np.array([extent[0] / 2, 0, extent[2] / 2])
+    box_low, box_high = -half, half + np.array([0, extent[1], 0])
+    camera = frame_box(Camera.model_validate(result["camera"]), box_low, box_high)
+    result["camera"] = camera.model_dump(mode="json")
+    return result, notes

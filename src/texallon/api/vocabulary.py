@@ -1,0 +1,40 @@
+"""What recipes and looks are made of, for the page to offer."""
+
+from dataclasses import asdict
+
+from flask import Response, jsonify
+from flask_openapi3 import APIBlueprint, Tag
+
+from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
+from texallon.core.document import Blend, FileRef
+from texallon.core.document.channels import CHANNELS
+from texallon.core.ops.registry import describe, ops
+from texallon.formats.shot_files import ShotFiles
+from texallon.store.shots import ShotStore
+
+
+def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
+    """The routes for ops, channels and the attributes of a shot."""
+    routes = APIBlueprint("vocabulary", __name__, url_prefix="/api", abp_tags=[Tag(name="vocabulary")])
+
+    @routes.get("/vocabulary", responses={"200": Vocabulary}, operation_id="get_vocabulary")
+    def get_vocabulary() -> Response:
+        """All ops with their parameters, and all channels."""
+        return jsonify(
+            {
+                "ops": [describe(kind) for kind in ops().values()],
+                "channels": [asdict(channel) for channel in CHANNELS],
+                "blends": [blend.value for blend in Blend],
+            }
+        )
+
+    @routes.get("/shots/<int:shot_id>/attributes", responses={"200": AttributeList}, operation_id="list_attributes")
+    def list_attributes(path: ShotPath) -> Response:
+        """Attributes stored on the shot's geometry."""
+        found: dict[str, int] = {}
+        for item in store.current(path.shot_id).document["objects"]:
+            mesh = files.mesh(FileRef.model_validate(item["geometry"]))
+            found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
+        return jsonify({"attributes": found})
+
+    return routes

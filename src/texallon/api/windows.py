@@ -1,0 +1,86 @@
+"""The open windows: each has a live connection, and hears of every change to its shot."""
+
+import threading
+from collections import OrderedDict, deque
+from typing import Any
+
+from texallon.engine.link import EngineLink
+
+Message = tuple[dict[str, Any], bytes]
+
+
+class Window:
+    """One page's outgoing messages. A slow page skips pictures; it never misses anything else."""
+
+    def __init__(self, session: str, shot_id: int) -> None:
+        self.session, self.shot_id = session, shot_id
+        self._ready = threading.Condition()
+        self._latest: OrderedDict[str, Message] = OrderedDict()
+        self._queue: deque[Message] = deque()
+        self._closed = False
+
+    def push(self, head: dict[str, Any], body: bytes = b"") -> None:
+        """Put a message in line; an unsent picture or measurement is replaced by a newer one."""
+        kind = head.get("kind", "")
+        with self._ready:
+            if kind in ("picture", "bench"):
+                self._latest[kind] = (head, body)
+            elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
+                # Cells are sent only when they change, so unsent ones are joined, not dropped.
+                older = self._latest["sheet"][0]
+                cells = {**older["cells"], **head["cells"]}
+                gone = [cell for cell in [*older["gone"], *head["gone"]] if cell not in cells]
+                self._latest["sheet"] = ({**head, "cells": cells, "gone": gone}, b"")
+            elif kind == "sheet":
+                self._latest["sheet"] = (head, body)
+            else:
+                self._queue.append((head, body))
+            self._ready.notify()
+
+    def next(self, seconds: float) -> Message | None:
+        """The next message to send, or nothing for a while; raises `EOFError` once closed."""
+        with self._ready:
+            self._ready.wait_for(lambda: self._queue or self._latest or self._closed, seconds)
+            if self._closed:
+                raise EOFError
+            if self._queue:
+                return self._queue.popleft()
+            if self._latest:
+                return self._latest.popitem(last=False)[1]
+            return None
+
+    def close(self) -> None:
+        with self._ready:
+            self._closed = True
+            self._ready.notify_all()
+
+
+class Windows:
+    """All open windows by session."""
+
+    def __init__(self, link: EngineLink) -> None:
+        self.link = link
+        self._lock = threading.Lock()
+        self._open: dict[str, Window] = {}
+
+    def add(self, window: Window) -> None:
+        with self._lock:
+            self._open[window.session] = window
+
+    def remove(self, window: Window) -> None:
+        with self._lock:
+            self._open.pop(window.session, None)
+        window.close()
+
+    def changed(self, shot_id: int, revision: int, document: dict[str, Any]) -> None:
+        """Tell the engine and every window of a shot about its new revision."""
+        with self._lock:
+            concerned = [window for window in self._open.values() if window.shot_id == shot_id]
+        for window in concerned:
+            self.link.tell(window.session, {"do": "document", "document": document, "revision": revision})
+            window.push({"kind": "revision", "revision": revision})
+
+    def has(self, session: str, shot_id: int) -> bool:
+        with self._lock:
+            window = self._open.get(session)
+            return window is not None and window.shot_id == shot_id

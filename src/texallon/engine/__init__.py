@@ -1,0 +1,1 @@
+"""The render process: pictures and measurements for the windows that are open, apart from the server."""

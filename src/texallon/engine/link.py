@@ -1,0 +1,162 @@
+"""The server's end: starts the render process, restarts it when it dies or hangs, and gives its pictures to the windows."""
+
+import itertools
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from texallon.engine.wire import Wire
+
+Listener = Callable[[dict[str, Any], bytes], None]
+
+HANGS = 30.0
+"""Seconds without an answer after which the render process counts as hung."""
+
+
+class EngineUnavailableError(RuntimeError):
+    """The render process did not answer in time."""
+
+
+class EngineLink:
+    """The one render process, whatever becomes of it. Windows are told of a restart and are opened again in it."""
+
+    def __init__(self, store: Path) -> None:
+        self.store = store
+        self._lock = threading.RLock()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._wire: Wire | None = None
+        self._listeners: dict[str, Listener] = {}
+        self._state: dict[str, dict[str, dict[str, Any]]] = {}
+        self._replies: dict[int, tuple[threading.Event, list[Any]]] = {}
+        self._numbers = itertools.count(1)
+        self._stopping = False
+        self.restarts = 0
+
+    def start(self) -> None:
+        """Start the render process, and a thread that looks after it."""
+        self._spawn()
+        threading.Thread(target=self._watch, daemon=True, name="engine watch").start()
+
+    def stop(self) -> None:
+        with self._lock:
+            self._stopping = True
+            if self._wire is not None:
+                self._wire.close()
+            if self._process is not None:
+                self._process.terminate()
+
+    @property
+    def process_id(self) -> int | None:
+        return self._process.pid if self._process else None
+
+    def open(self, session: str, document: dict[str, Any], revision: int, listener: Listener) -> None:
+        """Begin a window's session; `listener` is called with everything the engine makes for it."""
+        message = {"do": "open", "session": session, "document": document, "revision": revision}
+        with self._lock:
+            self._listeners[session] = listener
+            self._state[session] = {"open": message}
+        self._send(message)
+
+    def tell(self, session: str, message: dict[str, Any]) -> None:
+        """Pass on a message about a session: `document`, `preview`, `camera` or `view`."""
+        message = {**message, "session": session}
+        with self._lock:
+            state = self._state.get(session)
+            if state is None:
+                return
+            if message["do"] == "document":
+                state["open"] = {**message, "do": "open"}
+            elif message["do"] == "view":
+                state["view"] = {**message, "fresh": True}
+        self._send(message)
+
+    def close(self, session: str) -> None:
+        with self._lock:
+            self._listeners.pop(session, None)
+            self._state.pop(session, None)
+        self._send({"do": "close", "session": session})
+
+    def ask(self, message: dict[str, Any], seconds: float = 20.0) -> tuple[dict[str, Any], bytes]:
+        """Send a question and wait for its answer; raises `EngineUnavailableError`."""
+        number = next(self._numbers)
+        event: threading.Event = threading.Event()
+        answer: list[Any] = []
+        with self._lock:
+            self._replies[number] = (event, answer)
+        self._send({**message, "reply": number})
+        arrived = event.wait(seconds)
+        with self._lock:
+            self._replies.pop(number, None)
+        if not arrived:
+            raise EngineUnavailableError("the render process does not answer; it is being restarted")
+        return answer[0]
+
+    def _spawn(self) -> None:
+        ours, theirs = socket.socketpair()
+        command = [sys.executable, "-m", "texallon.engine", str(theirs.fileno()), str(self.store)]
+        process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+        theirs.close()
+        wire = Wire(ours)
+        with self._lock:
+            self._process, self._wire = process, wire
+            state = [message for each in self._state.values() for message in each.values()]
+        threading.Thread(target=self._listen, args=(wire,), daemon=True, name="engine listen").start()
+        for message in state:
+            self._send(message)
+
+    def _send(self, message: dict[str, Any]) -> None:
+        wire = self._wire
+        if wire is None:
+            return
+        try:
+            wire.send(message)
+        except OSError:
+            pass  # it died: the watcher opens every session again in its successor
+
+    def _listen(self, wire: Wire) -> None:
+        while (received := wire.receive()) is not None:
+            head, body = received
+            number = head.get("reply")
+            if number is not None:
+                with self._lock:
+                    waiting = self._replies.get(number)
+                if waiting is not None:
+                    waiting[1].append((head, body))
+                    waiting[0].set()
+                continue
+            listener = self._listeners.get(head.get("session", ""))
+            if listener is not None:
+                listener(head, body)
+
+    def _watch(self) -> None:
+        asked = time.monotonic()
+        while not self._stopping:
+            process = self._process
+            assert process is not None
+            try:
+                process.wait(timeout=0.25)
+            except subprocess.TimeoutExpired:
+                if time.monotonic() - asked > 10:
+                    asked = time.monotonic()
+                    threading.Thread(target=self._check_alive, args=(process,), daemon=True).start()
+                continue
+            if self._stopping:
+                return
+            self.restarts += 1
+            if self._wire is not None:
+                self._wire.close()
+            for session, listener in list(self._listeners.items()):
+                listener({"kind": "engine", "state": "restarting", "session": session}, b"")
+            self._spawn()
+
+    def _check_alive(self, process: subprocess.Popen[bytes]) -> None:
+        try:
+            self.ask({"do": "ping"}, HANGS)
+        except EngineUnavailableError:
+            if self._process is process and not self._stopping:
+                process.kill()

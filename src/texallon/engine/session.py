@@ -1,0 +1,352 @@
+"""One window's stage: its document with what is being dragged, what it shows, and the next piece of work to do.
+
+A session is a row of stages from coarse to fine. `advance` does one and reports what it made; any change starts again from
+the first, but whatever the change did not touch (geometry, hits, values of steps, the film itself) is kept.
+"""
+
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from texallon.core.document import DocumentError, Shot, apply_patch, read_shot
+from texallon.core.geometry.mesh import MeshError
+from texallon.core.render.camera import View, make_view
+from texallon.core.render.display import view_bytes
+from texallon.core.render.files import Files
+from texallon.core.render.film import Film, PrimaryCache
+from texallon.core.render.integrator import Interrupted, Job
+from texallon.core.render.lights import Lights, make_lights
+from texallon.core.render.materials import make_materials
+from texallon.core.render.moves import dolly, orbit, pan
+from texallon.core.render.scene import Scene
+from texallon.core.render.seen import SeenPoints
+from texallon.core.signal.plan import check_shot
+from texallon.engine.encode import jpeg, png
+from texallon.engine.handles import locator_handles
+from texallon.engine.measure import draw_cell, measure_recipe, paint, sheet_cells, spread_out
+from texallon.engine.showing import Showing, find_recipe, signal_plan
+
+Emit = Callable[[dict[str, Any], bytes], None]
+
+FINEST = 256
+"""Samples after which a stage's picture is left as it is."""
+
+SMOOTHED = 64
+"""Samples up to which the stage shows the denoised picture."""
+
+SMOOTH_EDGES = 8
+"""Samples within each pixel that a signal shown alone ends with."""
+
+SMALL = (176, 99)
+"""Size of the small pictures; measurements are taken over their points."""
+
+
+class Session:
+    """Owned by the render thread; `change` is called from the thread that receives messages, under `lock`."""
+
+    def __init__(self, name: str, files: Files, pool: ThreadPoolExecutor, emit: Emit) -> None:
+        self.name = name
+        self.files, self.pool, self._emit = files, pool, emit
+        self.epoch = 0
+        self.serial = 0
+        self.touched = time.monotonic()
+        self._document: dict[str, Any] = {}
+        self._revision = 0
+        self._preview: list[dict[str, Any]] = []
+        self._camera_move: dict[str, Any] | None = None
+        self._size = (640, 360)
+        self._showing = Showing()
+        self._bench: dict[str, Any] = {}
+        self._stage = 0
+        self._begun = -1
+        self._shot: Shot | None = None
+        self._scene: Scene | None = None
+        self._scene_for: object = None
+        self._lights: Lights | None = None
+        self._lights_for: object = None
+        self._primary = PrimaryCache()
+        self._seen: dict[str, tuple[object, SeenPoints]] = {}
+        self._film: Film | None = None
+        self._coarse: Film | None = None
+        self._film_key = ""
+        self._sent_cells: dict[str, str] = {}
+        self._sent_bench = ""
+        self._rendering = 0.0
+        self._shown: np.ndarray | None = None
+        self._shown_revision = 0
+        self._shown_samples = 0
+        self._accumulated: np.ndarray | None = None
+
+    def change(self, message: dict[str, Any]) -> None:
+        """Take in a message from the page or the server; the picture in progress is dropped."""
+        kind = message["do"]
+        if kind == "document":
+            self._document, self._revision = message["document"], message["revision"]
+            self._preview = []
+            self._camera_move = None
+        elif kind == "preview":
+            self._preview = message["patch"]
+        elif kind == "camera":
+            self._camera_move = message
+        elif kind == "view":
+            self._size = (min(max(int(message["width"]), 16), 4096), min(max(int(message["height"]), 16), 4096))
+            self._showing = Showing.parse(message.get("show"))
+            self._bench = message.get("bench") or {}
+            if message.get("fresh"):
+                self._sent_cells, self._sent_bench = {}, ""
+        self.serial = max(self.serial, int(message.get("serial", 0)))
+        self.epoch += 1
+        self.touched = time.monotonic()
+
+    def snapshot(self) -> tuple[bytes, int, int] | None:
+        """The finished picture last shown, as PNG, with its revision and samples."""
+        if self._shown is None or self._preview:
+            return None
+        return png(self._shown), self._shown_revision, self._shown_samples
+
+    @property
+    def idle(self) -> bool:
+        return self._stage < 0 and self._begun == self.epoch
+
+    def advance(self, preempted: Callable[[], bool]) -> None:
+        """Do the next stage; leaves quietly when a newer change or another window asks for the processor."""
+        epoch = self.epoch
+        started = time.perf_counter()
+        try:
+            if self._begun != epoch:
+                self._begin(epoch)
+                self._stage = 0
+                self._begun = epoch
+            self._work(lambda: self.epoch == epoch and not preempted())
+        except Interrupted:
+            pass
+        except (DocumentError, MeshError, FileNotFoundError, ValueError) as error:
+            self._stage = -1
+            self._begun = epoch
+            problems = (
+                [{"pointer": p.pointer, "reason": p.reason, "hint": p.hint} for p in error.problems]
+                if isinstance(error, DocumentError)
+                else [{"pointer": "", "reason": str(error), "hint": ""}]
+            )
+            self._send({"kind": "problem", "problems": problems})
+        self._rendering += time.perf_counter() - started
+
+    def _begin(self, epoch: int) -> None:
+        data = apply_patch(self._document, self._preview) if self._preview else self._document
+        shot = read_shot(data)
+        problems = check_shot(shot)
+        if problems:
+            raise DocumentError(problems)
+        move = self._camera_move
+        if move is not None:
+            shot = shot.model_copy(update={"camera": self._moved(shot, move)})
+            if move.get("end"):
+                self._send({"kind": "camera", "camera": shot.camera.model_dump(mode="json")})
+        self._shot = shot
+        looks = [
+            (look.name, any("transmission_weight" in layer.channels for layer in look.layers if layer.on))
+            for look in shot.looks
+        ]
+        placed = (shot.objects, shot.locators, shot.lights, looks)
+        if self._scene is None or self._scene_for != placed:
+            self._scene = Scene(shot, self.files, self._scene)
+            self._scene_for = placed
+        lit = (shot.environment, shot.lights)
+        if self._lights is None or self._lights_for != lit:
+            self._lights = make_lights(shot, self.files, self._scene.radius)
+            self._lights_for = lit
+        self._accumulated = None
+
+    def _moved(self, shot: Shot, move: dict[str, Any]) -> Any:
+        across, down = float(move.get("across", 0)), float(move.get("down", 0))
+        width, height = self._size
+        if move.get("move") == "pan":
+            return pan(shot.camera, across, down, width / height)
+        if move.get("move") == "dolly":
+            return dolly(shot.camera, down)
+        return orbit(shot.camera, across, down)
+
+    def _work(self, wanted: Callable[[], bool]) -> None:
+        assert self._shot is not None
+        if self._showing.kind == "picture":
+            self._work_picture(wanted)
+        else:
+            self._work_signal(wanted)
+
+    def _work_picture(self, wanted: Callable[[], bool]) -> None:
+        job = self._job(wanted)
+        key = self._picture_key(job)
+        if key != self._film_key:
+            self._film, self._coarse, self._film_key, self._shown = None, None, key, None
+            self._rendering = 0.0
+        width, height = self._size
+        if self._stage == 0:
+            if self._film is not None and self._film.samples:
+                self._show_film(self._film, "full", job)
+            else:
+                scale = max(2, round((width * height / 14_400) ** 0.5))
+                film = Film(max(width // scale, 8), max(height // scale, 8))
+                coarse = replace(job, view=make_view(job_camera(self._shot), film.width, film.height))
+                film.add_sample(coarse, self.pool, self._primary)
+                self._show_film(film, "coarse", job)
+            self._stage = 1
+        elif self._stage == 1:
+            self._work_bench()
+            self._stage = 2
+        elif self._stage == 2:
+            self._work_sheet(wanted)
+            self._stage = 3 if self._film is None else 4
+        elif self._stage == 3:
+            film = self._coarse or Film(max(width // 2, 8), max(height // 2, 8))
+            self._coarse = film
+            film.add_sample(replace(job, view=make_view(job_camera(self._shot), film.width, film.height)), self.pool)
+            self._show_film(film, "half", job)
+            self._stage = 4
+        else:
+            film = self._film or Film(width, height)
+            self._film = film
+            film.add_sample(job, self.pool, self._primary)
+            count = film.samples
+            if count in (2, 3, 4, 6, 8, 12, 16, 24, 32, 48) or count % 32 == 0:
+                self._show_film(film, "full", job)
+            self._stage = -1 if count >= FINEST else 4
+
+    def _work_signal(self, wanted: Callable[[], bool]) -> None:
+        assert self._shot is not None and self._scene is not None
+        showing = self._showing
+        plan, colour = signal_plan(self._shot, showing)
+        look = self._look_index(showing.look)
+        width, height = self._size
+        if self._stage == 0 or self._stage >= 3:
+            sample = 0 if self._stage == 0 else self._stage - 2
+            if sample == 0:
+                points = self._points("stage", width, height)
+            else:
+                points = SeenPoints(self._scene, make_view(self._shot.camera, width, height), self._shot.seed, sample)
+            if not wanted():
+                raise Interrupted
+            value = points.group(look).values(plan, self.pool)["value"]
+            bounded = showing.kind == "mask" or colour
+            picture = paint(points, look, value if bounded else spread_out(value), colour)
+            if self._accumulated is None or sample == 0:
+                self._accumulated = np.zeros(picture.shape, np.float32)
+            self._accumulated += picture
+            if sample in (0, 3, SMOOTH_EDGES - 1):
+                shown = np.rint(self._accumulated / (sample + 1)).astype(np.uint8)
+                self._send_picture(shown, "full", sample + 1)
+            self._stage = 1 if self._stage == 0 else (-1 if sample >= SMOOTH_EDGES - 1 else self._stage + 1)
+        elif self._stage == 1:
+            self._work_bench()
+            self._stage = 2
+        else:
+            self._work_sheet(wanted)
+            self._stage = 3
+
+    def _work_bench(self) -> None:
+        """Measure the recipe that lies open, unless nothing about it changed."""
+        bench = self._bench
+        if not bench or self._shot is None:
+            return
+        look = self._look_index(str(bench.get("look", "")))
+        place = tuple(str(part) for part in bench.get("place", []))
+        try:
+            recipe, path = find_recipe(self._shot, str(bench.get("look", "")), place)
+        except DocumentError:
+            return
+        if recipe is None:
+            return
+        points = self._points("small", *SMALL)
+        steps = measure_recipe(self._shot, points, look, recipe, path)
+        self._send({"kind": "bench", "place": list(place), "look": bench.get("look", ""), "steps": steps})
+
+    def _work_sheet(self, wanted: Callable[[], bool]) -> None:
+        """Draw the cells of the look sheet that changed."""
+        name = str(self._bench.get("look", ""))
+        if self._shot is None or not any(look.name == name for look in self._shot.looks):
+            return
+        index = self._look_index(name)
+        look = self._shot.looks[index]
+        points = self._points("small", *SMALL)
+        stamp = f"{self._scene.key if self._scene else ''}{points.view.key().hex()}{name}"
+        cells = sheet_cells(self._shot, look)
+        drawn = {}
+        for cell, (key, planner, colour) in cells.items():
+            if self._sent_cells.get(cell) == stamp + key:
+                continue
+            if not wanted():
+                raise Interrupted
+            drawn[cell] = draw_cell(points, index, cell, planner, colour)
+            self._sent_cells[cell] = stamp + key
+        gone = [cell for cell in self._sent_cells if cell not in cells]
+        for cell in gone:
+            del self._sent_cells[cell]
+        if drawn or gone:
+            self._send({"kind": "sheet", "look": name, "cells": drawn, "gone": gone})
+
+    def _look_index(self, name: str) -> int:
+        assert self._shot is not None
+        names = [look.name for look in self._shot.looks]
+        return names.index(name) if name in names else 0
+
+    def _points(self, use: str, width: int, height: int) -> SeenPoints:
+        assert self._shot is not None and self._scene is not None
+        view = make_view(self._shot.camera, width, height)
+        key = (
+            self._scene.key,
+            view.key(),
+            self._shot.seed,
+            [o.look for o in self._shot.objects],
+            [p for o in self._shot.objects for p in o.parts],
+        )
+        kept = self._seen.get(use)
+        if kept is None or kept[0] != key:
+            kept = (key, SeenPoints(self._scene, view, self._shot.seed))
+            self._seen[use] = kept
+        return kept[1]
+
+    def _job(self, wanted: Callable[[], bool]) -> Job:
+        assert self._shot is not None and self._scene is not None and self._lights is not None
+        view = make_view(self._shot.camera, *self._size)
+        materials = make_materials(self._shot)
+        return Job(self._scene, materials, self._lights, view, self._shot.bounces, self._shot.seed, wanted)
+
+    def _picture_key(self, job: Job) -> str:
+        shot = self._shot
+        assert shot is not None
+        worn = [(item.look, item.parts) for item in shot.objects if item.visible]
+        return f"{job.scene.key}|{job.materials.key()}|{job.view.key().hex()}|{shot.environment}|{shot.lights}|{shot.bounces}|{shot.seed}|{worn}"
+
+    def _show_film(self, film: Film, stage: str, job: Job) -> None:
+        assert self._shot is not None
+        picture = film.denoised(job.check) if film.samples <= SMOOTHED else film.picture()
+        shown = view_bytes(picture, self._shot.camera.exposure)
+        if stage == "full":
+            self._shown, self._shown_revision, self._shown_samples = shown, self._revision, film.samples
+        self._send_picture(shown, stage, film.samples)
+
+    def _send_picture(self, picture: np.ndarray, stage: str, samples: int) -> None:
+        assert self._shot is not None
+        view: View = make_view(self._shot.camera, *self._size)
+        head = {
+            "kind": "picture",
+            "stage": stage,
+            "samples": samples,
+            "seconds": round(self._rendering, 3),
+            "width": picture.shape[1],
+            "height": picture.shape[0],
+            "show": self._showing.json(),
+            "handles": locator_handles(self._shot, view),
+        }
+        self._send(head, jpeg(picture))
+
+    def _send(self, head: dict[str, Any], body: bytes = b"") -> None:
+        self._emit({**head, "session": self.name, "serial": self.serial, "revision": self._revision}, body)
+
+
+def job_camera(shot: Shot | None) -> Any:
+    assert shot is not None
+    return shot.camera
