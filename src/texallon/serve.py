@@ -1,7 +1,9 @@
 """Bringing everything up: database, demo, kernels, render process and web server."""
 
 import os
+import signal
 import socket
+import subprocess
 import sys
 from contextlib import closing
 from pathlib import Path
@@ -28,6 +30,10 @@ def prepare(data: Path, database: str, demo: bool) -> tuple[str, PrivatePostgres
         load_demo(ShotStore(engine), FileStore(data / "files"))
     engine.dispose()
     return database, private
+
+
+def _as_interrupt(number: int, frame: object) -> None:
+    raise KeyboardInterrupt
 
 
 def port_is_free(port: int) -> bool:
@@ -75,8 +81,7 @@ def main(port: int, data: Path, database: str, no_demo: bool, setup_only: bool) 
         "--graceful-timeout", "3", "-b", f"127.0.0.1:{port}", "--log-level", "warning", "texallon.api.app:create_app()",
     ]  # fmt: skip
     sys.stdout.flush()
-    import subprocess
-
+    signal.signal(signal.SIGTERM, _as_interrupt)
     server = subprocess.Popen(command, env=environment)
     try:
         code = server.wait()

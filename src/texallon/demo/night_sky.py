@@ -19,7 +19,7 @@ def night_sky(width: int = 512) -> npt.NDArray[np.float32]:
     sky = horizon + (zenith - horizon) * up**0.55
     way = np.array(MOON) / np.linalg.norm(MOON)
     cosine = x * way[0] + y * way[1] + z * way[2]
-    glow = 0.35 * np.exp((cosine - 1) * 9) + 16.0 * np.clip((cosine - 0.9972) / 0.0012, 0, 1)
+    glow = 0.14 * np.exp((cosine - 1) * 9) + 16.0 * np.clip((cosine - 0.9972) / 0.0012, 0, 1)
     sky = sky + glow[..., None] * np.array([0.62, 0.78, 1.0])
     # Ribs run over the roof like staves of a barrel; purlins lie across them.
     with np.errstate(divide="ignore", invalid="ignore"):

@@ -16,22 +16,22 @@ def gh010(files: dict[str, str]) -> dict[str, Any]:
         "frames": {"first": 1, "last": 48, "rate": 24},
         "resolution": [1280, 720],
         "camera": {
-            "position": [1.5, 1.72, 2.55],
-            "target": [0.02, 0.58, -0.02],
+            "position": [1.35, 1.95, 2.35],
+            "target": [0.0, 0.55, 0.0],
             "focal_length": 38,
             "film_width": 36,
-            "exposure": 1.6,
+            "exposure": 2.1,
         },
         "environment": {"image": ref("light/night-sky.exr"), "rotation": 0, "intensity": 1.0},
         "lights": [
             {
                 "name": "lantern",
-                "position": [-1.75, 1.9, 1.25],
+                "position": [-1.9, 1.75, 1.3],
                 "target": [0.0, 0.75, 0.0],
                 "width": 0.34,
                 "height": 0.34,
                 "colour": [1.0, 0.52, 0.2],
-                "power": 9.0,
+                "power": 30.0,
                 "visible": False,
             }
         ],
@@ -69,7 +69,7 @@ def _signal(name: str, recipe: dict[str, Any]) -> dict[str, Any]:
 def _splash() -> dict[str, Any]:
     return _steps(
         ("noise", {"size": 0.16, "octaves": 5, "gain": 0.55, "seed": 7, "scale": [1, 1.7, 1]}),
-        ("remap", {"from_start": 0.38, "from_end": 0.56, "ease": "smooth"}),
+        ("remap", {"from_start": 0.34, "from_end": 0.52, "ease": "smooth"}),
     )
 
 
@@ -80,9 +80,9 @@ def _basin_stone() -> dict[str, Any]:
             "ramp",
             {
                 "stops": [
-                    {"at": 0.25, "value": [0.16, 0.15, 0.135]},
-                    {"at": 0.5, "value": [0.30, 0.285, 0.26]},
-                    {"at": 0.75, "value": [0.44, 0.42, 0.385]},
+                    {"at": 0.25, "value": [0.25, 0.235, 0.21]},
+                    {"at": 0.5, "value": [0.42, 0.4, 0.365]},
+                    {"at": 0.75, "value": [0.56, 0.535, 0.49]},
                 ],
                 "interpolation": "smooth",
             },
@@ -114,7 +114,7 @@ def _basin_stone() -> dict[str, Any]:
                     ("multiply", {"by": {"signal": "splash noise"}}),
                 ),
                 "channels": {
-                    "base_color": _value(0.38, "multiply"),
+                    "base_color": _value(0.4, "multiply"),
                     "specular_roughness": _value(0.14),
                     "specular_weight": _value(1.0),
                 },

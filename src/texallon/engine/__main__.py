@@ -15,6 +15,7 @@ from typing import Any
 from texallon.engine.session import Session
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
+from texallon.warm_up import warm_up
 
 
 class Renderer:
@@ -91,6 +92,7 @@ def main() -> None:
 
     def render() -> None:
         try:
+            warm_up()  # before the first window opens, where it can
             renderer.run()
         except BaseException:
             # A renderer without its thread would look alive and do nothing: end, and be started again.

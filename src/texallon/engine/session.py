@@ -22,7 +22,7 @@ from texallon.core.render.integrator import Interrupted, Job
 from texallon.core.render.lights import Lights, make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.moves import dolly, orbit, pan
-from texallon.core.render.scene import Scene
+from texallon.core.render.scene import Scene, lets_light_through
 from texallon.core.render.seen import SeenPoints
 from texallon.core.signal.plan import check_shot
 from texallon.engine.encode import jpeg, png
@@ -41,7 +41,7 @@ SMOOTHED = 64
 SMOOTH_EDGES = 8
 """Samples within each pixel that a signal shown alone ends with."""
 
-SMALL = (176, 99)
+SMALL = (208, 117)
 """Size of the small pictures; measurements are taken over their points."""
 
 
@@ -147,10 +147,7 @@ class Session:
             if move.get("end"):
                 self._send({"kind": "camera", "camera": shot.camera.model_dump(mode="json")})
         self._shot = shot
-        looks = [
-            (look.name, any("transmission_weight" in layer.channels for layer in look.layers if layer.on))
-            for look in shot.looks
-        ]
+        looks = [(look.name, lets_light_through(look)) for look in shot.looks]
         placed = (shot.objects, shot.locators, shot.lights, looks)
         if self._scene is None or self._scene_for != placed:
             self._scene = Scene(shot, self.files, self._scene)
@@ -226,7 +223,7 @@ class Session:
             if sample == 0:
                 points = self._points("stage", width, height)
             else:
-                points = SeenPoints(self._scene, make_view(self._shot.camera, width, height), self._shot.seed, sample)
+                points = self._see(make_view(self._shot.camera, width, height), sample)
             if not wanted():
                 raise Interrupted
             value = points.group(look).values(plan, self.pool)["value"]
@@ -304,9 +301,14 @@ class Session:
         )
         kept = self._seen.get(use)
         if kept is None or kept[0] != key:
-            kept = (key, SeenPoints(self._scene, view, self._shot.seed))
+            kept = (key, self._see(view))
             self._seen[use] = kept
         return kept[1]
+
+    def _see(self, view: View, sample: int = 0) -> SeenPoints:
+        assert self._shot is not None and self._scene is not None
+        clear = frozenset(index for index, look in enumerate(self._shot.looks) if lets_light_through(look))
+        return SeenPoints(self._scene, view, self._shot.seed, sample, clear)
 
     def _job(self, wanted: Callable[[], bool]) -> Job:
         assert self._shot is not None and self._scene is not None and self._lights is not None

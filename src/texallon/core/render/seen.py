@@ -9,7 +9,7 @@ from threading import Lock
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.geometry.rays import Hits
+from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Points
 from texallon.core.render.camera import View, camera_rays
@@ -22,37 +22,55 @@ Positions = npt.NDArray[np.intp]
 
 
 class SeenPoints:
-    """The first surface behind every pixel of a view, grouped by look; `sample` picks the jitter within pixels."""
+    """The first surface behind every pixel of a view, grouped by look; `sample` picks the jitter within pixels.
 
-    def __init__(self, scene: Scene, view: View, seed: int, sample: int = 0) -> None:
+    Points of opaque looks are also found behind water and glass, straight through: a mask on the bed of a pond is worth
+    seeing. Points of clear looks (`clear`, positions in the document) are found where they come first.
+    """
+
+    def __init__(
+        self, scene: Scene, view: View, seed: int, sample: int = 0, clear: frozenset[int] = frozenset()
+    ) -> None:
         self.view = view
+        self.clear = clear
+        self._opaque = _FirstSurface(scene, view, seed, sample, OPAQUE)
+        self._all = _FirstSurface(scene, view, seed, sample, SEEN) if clear else self._opaque
+        self._groups: dict[int, Group] = {}
+
+    def group(self, look: int) -> "Group":
+        """The seen points whose surface wears a look (by position in the document)."""
+        if look not in self._groups:
+            self._groups[look] = (self._all if look in self.clear else self._opaque).group(look)
+        return self._groups[look]
+
+
+class _FirstSurface:
+    """What rays of one mask meet first."""
+
+    def __init__(self, scene: Scene, view: View, seed: int, sample: int, mask: int) -> None:
         self.scene = scene
         pixels = np.arange(view.width * view.height, dtype=np.int32)
         origin, direction = camera_rays(view, pixels, sample, seed)
-        hits = scene.rays.nearest(origin, direction, np.zeros(len(pixels), np.float32), SEEN)
+        hits = scene.rays.nearest(origin, direction, np.zeros(len(pixels), np.float32), mask)
         met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
         self._hits = hits.take(met)
         self._pixels = pixels[met]
         self._surface = surface_at(scene, self._hits)
         self._view = np.ascontiguousarray(-direction[:, met])
         self._footprint = (self._hits.distance * np.float32(view.pixel_angle))[None]
-        self._groups: dict[int, Group] = {}
 
     def group(self, look: int) -> "Group":
-        """The seen points whose surface wears a look (by position in the document)."""
-        if look not in self._groups:
-            chosen = np.flatnonzero(self._surface.look == look)
-            self._groups[look] = Group(
-                self.scene,
-                self._pixels[chosen],
-                self._hits.take(chosen),
-                take_surface(self._surface, chosen),
-                {
-                    "view": np.ascontiguousarray(self._view[:, chosen]),
-                    "footprint": np.ascontiguousarray(self._footprint[:, chosen]),
-                },
-            )
-        return self._groups[look]
+        chosen = np.flatnonzero(self._surface.look == look)
+        return Group(
+            self.scene,
+            self._pixels[chosen],
+            self._hits.take(chosen),
+            take_surface(self._surface, chosen),
+            {
+                "view": np.ascontiguousarray(self._view[:, chosen]),
+                "footprint": np.ascontiguousarray(self._footprint[:, chosen]),
+            },
+        )
 
 
 class Group:

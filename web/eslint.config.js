@@ -1,0 +1,13 @@
+import svelte from 'eslint-plugin-svelte';
+import ts from 'typescript-eslint';
+
+export default ts.config(
+  ...ts.configs.recommended,
+  ...svelte.configs.recommended,
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  { rules: { '@typescript-eslint/no-explicit-any': 'error' } },
+  { ignores: ['dist', 'src/api/schema.d.ts'] },
+);

@@ -1,0 +1,150 @@
+<!-- The bench: one screen that does the work. -->
+<script lang="ts">
+  import { ToastNotification } from 'carbon-components-svelte';
+  import { onMount } from 'svelte';
+  import { client, type Snapshot } from './api/client';
+  import LookSheet from './parts/LookSheet.svelte';
+  import RecipeBench from './parts/RecipeBench.svelte';
+  import ScenePanel from './parts/ScenePanel.svelte';
+  import SnapshotPanel from './parts/SnapshotPanel.svelte';
+  import Stage from './parts/Stage.svelte';
+  import TopBar from './parts/TopBar.svelte';
+  import { bench } from './state/bench.svelte';
+  import { live } from './state/live.svelte';
+  import { notices } from './state/notices.svelte';
+  import { shot } from './state/shot.svelte';
+
+  let panel = $state<'' | 'snapshots' | 'scene'>('');
+  let snapshots = $state.raw<Snapshot[]>([]);
+  let compared = $state.raw<Snapshot | null>(null);
+  let popover: HTMLDivElement | undefined = $state();
+
+  const title = $derived.by(() => {
+    const show = live.show;
+    if (show.kind === 'picture') return shot.document?.title ?? '';
+    if (show.kind === 'channel') return `${show.channel.replaceAll('_', ' ')} of ${show.look}, all layers`;
+    const recipe = bench.opened?.recipe;
+    const step = show.step !== null && recipe ? ` after ${recipe.steps[show.step]?.op ?? ''}` : '';
+    return `${bench.opened?.title ?? ''}${step}`;
+  });
+
+  async function loadSnapshots() {
+    const { data } = await client.GET('/api/shots/{shot_id}/snapshots', {
+      params: { path: { shot_id: shot.id } },
+    });
+    snapshots = data?.snapshots ?? [];
+  }
+
+  async function opened() {
+    compared = null;
+    panel = '';
+    bench.showPicture();
+    const first = shot.document?.objects[0]?.look ?? shot.document?.looks[0]?.name;
+    if (first) bench.openLook(first);
+    await loadSnapshots();
+  }
+
+  onMount(() => {
+    void shot.start().then(opened);
+  });
+
+  function key(event: KeyboardEvent) {
+    const target = event.target as HTMLElement;
+    if (target.closest?.('input, textarea, select')) return;
+    const command = event.ctrlKey || event.metaKey;
+    if (command && event.key.toLowerCase() === 'z') {
+      event.preventDefault();
+      void (event.shiftKey ? shot.redo() : shot.undo());
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 'a') {
+      event.preventDefault();
+      bench.toggle();
+    } else if (event.key === 'Escape') panel = '';
+  }
+</script>
+
+<svelte:window
+  onkeydown={key}
+  onpointerdown={(event) => {
+    const target = event.target as HTMLElement;
+    if (
+      panel &&
+      popover &&
+      !popover.contains(target) &&
+      !target.closest?.('[data-panel-button]') &&
+      !target.closest?.('.stage')
+    )
+      panel = '';
+  }}
+/>
+
+<main>
+  <TopBar
+    {panel}
+    snapshots={snapshots.length}
+    onpanel={(next) => (panel = next)}
+    onshot={async (id) => {
+      await shot.open(id);
+      await opened();
+    }}
+  />
+  <div class="upper">
+    <Stage {compared} {title} onstopcompare={() => (compared = null)} />
+    <LookSheet />
+  </div>
+  <RecipeBench />
+  {#if panel}
+    <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
+      {#if panel === 'snapshots'}
+        <SnapshotPanel
+          {snapshots}
+          {compared}
+          oncompare={(snapshot) => (compared = snapshot)}
+          onkept={loadSnapshots}
+        />
+      {:else}
+        <ScenePanel onopened={opened} />
+      {/if}
+    </div>
+  {/if}
+  <div class="toasts">
+    {#each notices.list as notice (notice.id)}
+      <ToastNotification
+        lowContrast
+        kind={notice.kind}
+        title={notice.title}
+        subtitle={notice.detail}
+        timeout={notice.kind === 'error' ? 0 : 9000}
+        on:close={() => notices.close(notice.id)}
+      />
+    {/each}
+  </div>
+</main>
+
+<style>
+  main {
+    display: grid;
+    grid-template-rows: 40px minmax(0, 57fr) minmax(0, 43fr);
+    height: 100%;
+    min-width: 1024px;
+  }
+  .upper {
+    display: grid;
+    grid-template-columns: minmax(0, 6fr) minmax(470px, 4fr);
+    min-height: 0;
+  }
+  .popover {
+    position: fixed;
+    top: 44px;
+    left: 420px;
+    z-index: 40;
+    background: var(--panel);
+    border: 1px solid var(--line);
+    box-shadow: 0 10px 30px #000b;
+  }
+  .toasts {
+    position: fixed;
+    right: 14px;
+    bottom: 14px;
+    z-index: 50;
+  }
+</style>

@@ -1,0 +1,39 @@
+/** The typed client, and the names that the rest of the page uses for what the server speaks of. */
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+
+/** The server always writes every member out, also those that a request may leave away. */
+type Full<T> = T extends (infer U)[]
+  ? number extends T['length']
+    ? Full<U>[]
+    : T
+  : T extends object
+    ? { [K in keyof T]-?: Full<T[K]> }
+    : T;
+
+export type Shot = Full<Schemas['Shot']>;
+export type Look = Full<Schemas['Look']>;
+export type Layer = Full<Schemas['Layer']>;
+export type Recipe = Full<Schemas['Recipe']>;
+export type Step = Full<Schemas['Step']>;
+export type ShotBody = Omit<Schemas['ShotBody'], 'document'> & { document: Shot };
+export type ListedShot = Schemas['ListedShot'];
+export type Problem = Schemas['ProblemBody'];
+export type Snapshot = Schemas['SnapshotItem'];
+export type Upload = Schemas['UploadResult'];
+export type Op = Schemas['OpInfo'];
+export type Parameter = Schemas['OpParameter'];
+export type Channel = Schemas['ChannelInfo'];
+export type Vocabulary = Schemas['Vocabulary'];
+
+export type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
+export type Operation = {
+  op: 'add' | 'remove' | 'replace' | 'move' | 'copy';
+  path: string;
+  value?: Json;
+  from?: string;
+};
+
+export const client = createClient<paths>({ baseUrl: '' });

@@ -1,0 +1,76 @@
+<!-- The recipe as one sentence, made from what each op says of itself; its numbers can be changed in place. -->
+<script lang="ts">
+  import type { Json, Op, Recipe } from '../api/client';
+  import { shot } from '../state/shot.svelte';
+  import ParameterField from './ParameterField.svelte';
+
+  type Props = {
+    start: string;
+    verb: string;
+    recipe: Recipe;
+    units: string[];
+    oninput: (step: number, name: string, value: Json) => void;
+    onchange: (step: number, name: string, value: Json) => void;
+    onopen: (signal: string) => void;
+  };
+  let { start, verb, recipe, units, oninput, onchange, onopen }: Props = $props();
+
+  type Word = { text: string } | { step: number; op: Op; name: string };
+
+  const words = $derived.by(() => {
+    const result: Word[] = [];
+    recipe.steps.forEach((step, index) => {
+      const op = shot.vocabulary.ops.find((each) => each.name === step.op);
+      if (!op || !step.on) return;
+      if (result.length) result.push({ text: index === 1 ? ' ' : ', ' });
+      for (const part of op.phrase.split(/(\{\w+\})/)) {
+        if (part.startsWith('{')) result.push({ step: index, op, name: part.slice(1, -1) });
+        else if (part) result.push({ text: part });
+      }
+    });
+    return result;
+  });
+  const valueOf = (word: { step: number; op: Op; name: string }): Json =>
+    ((recipe.steps[word.step]?.params ?? {}) as Record<string, Json>)[word.name] ??
+    (word.op.parameters.find((each) => each.name === word.name)?.default as Json);
+  const signalOf = (value: Json): string | null =>
+    value !== null && typeof value === 'object' && !Array.isArray(value) && 'signal' in value
+      ? String(value['signal'])
+      : null;
+</script>
+
+<p class="sentence">
+  <b>{start}</b>
+  {verb}
+  {#each words as word, index (index)}
+    {#if 'text' in word}{word.text}{:else}
+      {@const parameter = word.op.parameters.find((each) => each.name === word.name)}
+      {@const value = valueOf(word)}
+      {@const signal = parameter?.type === 'signal' ? String(value) : signalOf(value)}
+      {#if signal}
+        <button class="plain named" title="open this signal" onclick={() => onopen(signal)}>{signal}</button>
+      {:else if parameter}
+        <ParameterField
+          bare
+          {parameter}
+          {value}
+          unit={word.op.handles.includes(word.name) ? (units[word.step] ?? '') : ''}
+          oninput={(next) => oninput(word.step, word.name, next)}
+          onchange={(next) => onchange(word.step, word.name, next)}
+        />
+      {/if}
+    {/if}
+  {/each}<span>.</span>
+</p>
+
+<style>
+  .sentence {
+    font-size: 14px;
+    line-height: 22px;
+    margin: 0;
+  }
+  .named {
+    color: var(--named);
+    border-bottom: 1px solid #8cc2e088;
+  }
+</style>

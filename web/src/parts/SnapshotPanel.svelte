@@ -1,0 +1,124 @@
+<!-- Kept pictures: keep one, compare with it, go back to the document that made it. -->
+<script lang="ts">
+  import { Button, TextInput } from 'carbon-components-svelte';
+  import { client, type Problem, type Snapshot } from '../api/client';
+  import { live } from '../state/live.svelte';
+  import { notices } from '../state/notices.svelte';
+  import { shot } from '../state/shot.svelte';
+
+  type Props = {
+    snapshots: Snapshot[];
+    compared: Snapshot | null;
+    oncompare: (snapshot: Snapshot | null) => void;
+    onkept: () => void;
+  };
+  let { snapshots, compared, oncompare, onkept }: Props = $props();
+
+  let name = $state('');
+  const ready = $derived(live.show.kind === 'picture' && live.head?.stage === 'full' && !shot.draft.length);
+
+  async function keep() {
+    const { error } = await client.POST('/api/shots/{shot_id}/snapshots', {
+      params: { path: { shot_id: shot.id } },
+      body: { name: name.trim() || `revision ${shot.revision}`, session: live.session },
+    });
+    if (error) notices.say('warning', (error as Problem).title, (error as Problem).detail ?? '');
+    name = '';
+    onkept();
+  }
+</script>
+
+<div class="panel">
+  <div class="keep">
+    <TextInput
+      size="sm"
+      hideLabel
+      labelText="name of the snapshot"
+      placeholder="name, such as “drier rim”"
+      bind:value={name}
+      on:keydown={(event) => event.stopPropagation()}
+    />
+    <Button size="small" disabled={!ready} on:click={keep}>Keep</Button>
+  </div>
+  {#if !ready}<p>
+      {live.show.kind === 'picture' ? 'The picture is still coming in.' : 'Show the picture to keep it.'}
+    </p>{/if}
+  <ul>
+    {#each [...snapshots].reverse() as snapshot (snapshot.id)}
+      <li class:compared={compared?.id === snapshot.id}>
+        <img src={snapshot.picture} alt="" />
+        <div>
+          <b>{snapshot.name}</b>
+          <span class="mono">revision {snapshot.revision} · {snapshot.samples} samples</span>
+          <span class="acts">
+            <button class="plain" onclick={() => oncompare(compared?.id === snapshot.id ? null : snapshot)}
+              >{compared?.id === snapshot.id ? 'end comparing' : 'compare'}</button
+            >
+            <button
+              class="plain"
+              disabled={snapshot.revision === shot.revision}
+              onclick={() => void shot.restore(snapshot.id)}>restore</button
+            >
+          </span>
+        </div>
+      </li>
+    {:else}
+      <li class="none">Nothing kept yet. A snapshot is the picture, and the document that made it.</li>
+    {/each}
+  </ul>
+</div>
+
+<style>
+  .panel {
+    width: 330px;
+    padding: 10px;
+  }
+  .keep {
+    display: flex;
+    gap: 6px;
+  }
+  .keep :global(.bx--form-item) {
+    flex: 1;
+  }
+  p,
+  .none {
+    color: var(--quiet);
+    margin: 6px 0 0;
+  }
+  ul {
+    list-style: none;
+    margin: 8px 0 0;
+    padding: 0;
+    max-height: 380px;
+    overflow: auto;
+  }
+  li {
+    display: flex;
+    gap: 10px;
+    padding: 6px 0;
+    border-top: 1px solid var(--line);
+  }
+  li.compared b {
+    color: var(--amber);
+  }
+  img {
+    width: 96px;
+    height: 54px;
+    object-fit: cover;
+    background: #0d1014;
+  }
+  b,
+  .mono {
+    display: block;
+  }
+  .mono {
+    color: var(--quiet);
+    font-size: 11px;
+  }
+  .acts {
+    display: flex;
+    gap: 14px;
+    color: var(--amber);
+    margin-top: 2px;
+  }
+</style>

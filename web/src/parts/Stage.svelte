@@ -1,0 +1,410 @@
+<!-- The stage: the rendered picture, the handles of locators over it, and the camera under the hand. -->
+<script lang="ts">
+  import { live, type Handle } from '../state/live.svelte';
+  import { pointer } from '../state/pointer';
+  import { shot } from '../state/shot.svelte';
+  import LocatorField from './LocatorField.svelte';
+  import { tidy } from './numbers';
+  import type { Snapshot, Json } from '../api/client';
+
+  type Props = { compared: Snapshot | null; title: string; onstopcompare: () => void };
+  let { compared, title, onstopcompare }: Props = $props();
+
+  let canvas: HTMLCanvasElement | undefined = $state();
+  let frame: HTMLDivElement | undefined = $state();
+  let width = $state(640);
+  let height = $state(360);
+  let wipe = $state(0.5);
+  let wiping = $state(false);
+  let hand: { x: number; y: number; move: 'orbit' | 'pan'; moved: boolean } | null = null;
+  let lifted = $state<{
+    name: string;
+    y0: number;
+    x0: number;
+    value: [number, number, number];
+    axes: Handle['axes'];
+  } | null>(null);
+  let wheel = 0;
+  let wheelEnds = 0;
+
+  const handles = $derived(live.head?.handles ?? []);
+  const busy = $derived(!live.head || live.head.stage !== 'full');
+
+  live.onPicture = (picture, head) => {
+    if (!canvas) return;
+    canvas.width = Math.round(width * devicePixelRatio);
+    canvas.height = Math.round(height * devicePixelRatio);
+    const context = canvas.getContext('2d');
+    if (!context) return;
+    context.imageSmoothingQuality = 'high';
+    context.drawImage(picture, 0, 0, canvas.width, canvas.height);
+    canvas.dataset['serial'] = String(head.serial);
+    canvas.dataset['stage'] = head.stage;
+    canvas.dataset['samples'] = String(head.samples);
+    canvas.dataset['show'] = head.show.kind;
+    canvas.dataset['revision'] = String(head.revision);
+  };
+
+  live.onCamera = (camera: Json) => {
+    void shot.commit([{ op: 'replace', path: '/camera', value: camera }], 'move the camera');
+  };
+
+  $effect(() => {
+    if (!frame) return;
+    const watcher = new ResizeObserver(([entry]) => {
+      if (!entry) return;
+      width = Math.max(Math.floor(entry.contentRect.width), 64);
+      height = Math.max(Math.floor(entry.contentRect.height), 64);
+      live.setSize(width, height);
+    });
+    watcher.observe(frame);
+    return () => watcher.disconnect();
+  });
+
+  function down(event: PointerEvent & { currentTarget: HTMLElement }) {
+    if (lifted || wiping) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    hand = {
+      x: event.clientX,
+      y: event.clientY,
+      move: event.button === 0 && !event.shiftKey ? 'orbit' : 'pan',
+      moved: false,
+    };
+  }
+  function moved(event: PointerEvent) {
+    return {
+      across: (event.clientX - (hand?.x ?? 0)) / width,
+      down: (event.clientY - (hand?.y ?? 0)) / height,
+    };
+  }
+  function move(event: PointerEvent) {
+    if (!hand) return;
+    const { across, down: lower } = moved(event);
+    if (!hand.moved && Math.abs(across) * width + Math.abs(lower) * height < 3) return;
+    hand.moved = true;
+    live.moveCamera({ move: hand.move, across, down: lower, end: false });
+  }
+  function up(event: PointerEvent) {
+    if (hand?.moved) live.moveCamera({ move: hand.move, ...moved(event), end: true });
+    hand = null;
+  }
+  function roll(event: WheelEvent) {
+    event.preventDefault();
+    wheel -= event.deltaY * (event.deltaMode === 1 ? 0.04 : 0.0012);
+    live.moveCamera({ move: 'dolly', across: 0, down: wheel, end: false });
+    clearTimeout(wheelEnds);
+    wheelEnds = window.setTimeout(() => {
+      live.moveCamera({ move: 'dolly', across: 0, down: wheel, end: true });
+      wheel = 0;
+    }, 220);
+  }
+
+  const indexOf = (name: string) =>
+    shot.document?.locators.findIndex((locator) => locator.name === name) ?? -1;
+  const placed = (name: string) =>
+    shot.document?.locators.find((locator) => locator.name === name)?.position ?? [0, 0, 0];
+
+  function lift(event: PointerEvent & { currentTarget: SVGElement }, handle: Handle) {
+    event.stopPropagation();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const [x, y, z] = placed(handle.name);
+    lifted = {
+      name: handle.name,
+      x0: event.clientX,
+      y0: event.clientY,
+      value: [x ?? 0, y ?? 0, z ?? 0],
+      axes: handle.axes,
+    };
+  }
+  function raised(event: PointerEvent): number {
+    if (!lifted) return 0;
+    // How far along the picture of the upward axis the hand has gone, in metres.
+    const [ax, ay] = [lifted.axes.y[0] * width, lifted.axes.y[1] * height];
+    const along = (event.clientX - lifted.x0) * ax + (event.clientY - lifted.y0) * ay;
+    return tidy(lifted.value[1] + along / Math.max(ax * ax + ay * ay, 1e-6));
+  }
+  function patchFor(name: string, value: number) {
+    return [
+      {
+        op: 'replace' as const,
+        path: pointer('locators', indexOf(name), 'position', 1),
+        value: Math.round(value * 1000) / 1000,
+      },
+    ];
+  }
+  function nudge(event: KeyboardEvent, name: string) {
+    const by = { ArrowUp: 0.01, ArrowDown: -0.01 }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    void shot.commit(patchFor(name, (placed(name)[1] ?? 0) + by), `move ${name}`);
+  }
+</script>
+
+<div class="stage" aria-label="stage" role="application" bind:this={frame}>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+  <div
+    class="picture"
+    role="img"
+    aria-label="the rendered picture; drag to orbit, Shift-drag to pan, wheel to come nearer"
+    tabindex="0"
+    onpointerdown={down}
+    onpointermove={move}
+    onpointerup={up}
+    onpointercancel={() => (hand = null)}
+    oncontextmenu={(event) => event.preventDefault()}
+    onwheel={roll}
+    onkeydown={(event) => {
+      const step = 0.02;
+      const to = { ArrowLeft: [step, 0], ArrowRight: [-step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[
+        event.key
+      ];
+      if (!to) return;
+      event.preventDefault();
+      live.moveCamera({
+        move: event.shiftKey ? 'pan' : 'orbit',
+        across: to[0] ?? 0,
+        down: to[1] ?? 0,
+        end: true,
+      });
+    }}
+  >
+    <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
+    {#if compared}
+      <img
+        class="before"
+        src={compared.picture}
+        alt="snapshot {compared.name}"
+        style:clip-path="inset(0 {100 - wipe * 100}% 0 0)"
+      />
+    {/if}
+  </div>
+  {#if compared}
+    <div
+      class="wipe"
+      role="slider"
+      tabindex="0"
+      aria-label="wipe between the snapshot and the picture"
+      aria-valuenow={Math.round(wipe * 100)}
+      style:left="{wipe * 100}%"
+      onpointerdown={(event) => {
+        wiping = true;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        event.stopPropagation();
+      }}
+      onpointermove={(event) => {
+        if (!wiping || !frame) return;
+        const box = frame.getBoundingClientRect();
+        wipe = Math.min(Math.max((event.clientX - box.left) / box.width, 0), 1);
+      }}
+      onpointerup={() => (wiping = false)}
+      onkeydown={(event) => {
+        if (event.key === 'ArrowLeft') wipe = Math.max(wipe - 0.02, 0);
+        if (event.key === 'ArrowRight') wipe = Math.min(wipe + 0.02, 1);
+      }}
+    >
+      <span class="left">{compared.name}</span><span class="right">now</span>
+    </div>
+    <button class="plain stop" onclick={onstopcompare}>end comparing</button>
+  {/if}
+  <svg class="overlay" viewBox="0 0 {width} {height}" aria-hidden={handles.length === 0}>
+    {#each handles as handle (handle.name)}
+      {@const x = handle.at[0] * width}
+      {@const y = handle.at[1] * height}
+      {@const up = handle.axes.y[1] * height}
+      {@const tall = Math.min(Math.max(Math.abs(up) * 0.25, 34), 70)}
+      {#if handle.ring.length}
+        <polygon
+          points={handle.ring.map(([px, py]) => `${px * width},${py * height}`).join(' ')}
+          class="ring"
+        />
+      {/if}
+      <g
+        class="locator"
+        class:lifted={lifted?.name === handle.name}
+        role="slider"
+        tabindex="0"
+        aria-label="locator {handle.name}, height in metres"
+        aria-valuenow={placed(handle.name)[1]}
+        data-locator={handle.name}
+        onpointerdown={(event) => lift(event, handle)}
+        onpointermove={(event) => {
+          if (lifted?.name === handle.name) shot.preview(patchFor(handle.name, raised(event)));
+        }}
+        onpointerup={(event) => {
+          if (lifted?.name !== handle.name) return;
+          const height = raised(event);
+          const same = height === lifted.value[1];
+          lifted = null;
+          if (!same) void shot.commit(patchFor(handle.name, height), `move ${handle.name}`);
+        }}
+        onkeydown={(event) => nudge(event, handle.name)}
+      >
+        <rect x={x - 14} y={y - tall - 10} width="28" height={tall + 22} fill="transparent" />
+        <line x1={x} y1={y} x2={x} y2={y - tall} />
+        <path d="M{x - 5} {y - tall + 2}L{x} {y - tall - 9}L{x + 5} {y - tall + 2}Z" />
+        <circle cx={x} cy={y} r="5" />
+      </g>
+    {/each}
+  </svg>
+  {#each handles as handle (handle.name)}
+    <div class="plate" style:left="{handle.at[0] * width + 12}px" style:top="{handle.at[1] * height - 30}px">
+      {handle.name}
+      <LocatorField name={handle.name} />
+    </div>
+  {/each}
+  <div class="caption">
+    <b>{live.show.kind === 'picture' ? 'picture' : 'alone'}</b>
+    {title}
+  </div>
+  {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
+  {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
+  {:else if !live.head}<div class="state" role="status">the first picture is on its way…</div>{/if}
+  <div
+    class="progress"
+    class:busy
+    style:width="{live.head ? Math.min((Math.log2(live.head.samples + 1) / 8) * 100, 100) : 0}%"
+  ></div>
+</div>
+
+<style>
+  .stage {
+    position: relative;
+    overflow: hidden;
+    background: #0b0d11;
+    height: 100%;
+    min-height: 0;
+  }
+  .picture {
+    position: absolute;
+    inset: 0;
+    touch-action: none;
+    cursor: grab;
+  }
+  .picture:active {
+    cursor: grabbing;
+  }
+  .picture:focus-visible {
+    outline-offset: -2px;
+  }
+  canvas,
+  .before {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    display: block;
+    pointer-events: none;
+    user-select: none;
+  }
+  .before {
+    object-fit: fill;
+  }
+  .wipe {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    width: 13px;
+    margin-left: -7px;
+    cursor: ew-resize;
+    background: linear-gradient(90deg, transparent 6px, var(--amber) 6px 7.5px, transparent 7.5px);
+    touch-action: none;
+  }
+  .wipe span {
+    position: absolute;
+    bottom: 10px;
+    background: #12151acc;
+    padding: 1px 6px;
+    white-space: nowrap;
+    pointer-events: none;
+  }
+  .left {
+    right: 12px;
+  }
+  .right {
+    left: 12px;
+  }
+  .stop {
+    position: absolute;
+    right: 10px;
+    top: 10px;
+    background: #12151acc;
+    padding: 3px 8px;
+    color: var(--amber);
+  }
+  .overlay {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    pointer-events: none;
+  }
+  .ring {
+    fill: none;
+    stroke: var(--named);
+    stroke-dasharray: 5 4;
+    opacity: 0.75;
+  }
+  .locator {
+    pointer-events: all;
+    cursor: ns-resize;
+    touch-action: none;
+  }
+  .locator line {
+    stroke: var(--named);
+    stroke-width: 1.6;
+  }
+  .locator path {
+    fill: var(--named);
+  }
+  .locator circle {
+    fill: var(--ground);
+    stroke: var(--named);
+    stroke-width: 2;
+  }
+  .locator:hover line,
+  .lifted line {
+    stroke: var(--amber);
+  }
+  .locator:hover path,
+  .lifted path {
+    fill: var(--amber);
+  }
+  .locator:hover circle,
+  .lifted circle {
+    stroke: var(--amber);
+  }
+  .plate {
+    position: absolute;
+    color: var(--named);
+    background: #12151a99;
+    padding: 1px 5px;
+    white-space: nowrap;
+  }
+  .caption,
+  .state {
+    position: absolute;
+    left: 10px;
+    top: 10px;
+    background: #12151acc;
+    padding: 3px 8px;
+    pointer-events: none;
+    color: var(--quiet);
+  }
+  .caption b {
+    color: var(--text);
+    margin-right: 6px;
+  }
+  .state {
+    top: 38px;
+    color: var(--amber);
+  }
+  .progress {
+    position: absolute;
+    left: 0;
+    bottom: 0;
+    height: 2px;
+    background: var(--amber);
+    transition: width 0.3s;
+  }
+</style>

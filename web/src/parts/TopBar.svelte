@@ -1,0 +1,121 @@
+<!-- The bar: which shot, what the stage shows, what can be taken back, how far the picture is, and what is saved. -->
+<script lang="ts">
+  import { bench } from '../state/bench.svelte';
+  import { live } from '../state/live.svelte';
+  import { shot } from '../state/shot.svelte';
+  import Choice from './Choice.svelte';
+
+  type Panel = '' | 'snapshots' | 'scene';
+  type Props = {
+    panel: Panel;
+    snapshots: number;
+    onpanel: (panel: Panel) => void;
+    onshot: (id: number) => void;
+  };
+  let { panel, snapshots, onpanel, onshot }: Props = $props();
+
+  const flip = (which: Panel) => onpanel(panel === which ? '' : which);
+  const time = (seconds: number) =>
+    `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;
+</script>
+
+<header>
+  <span class="brand">Texallon</span>
+  <span class="shot">
+    <Choice
+      value={String(shot.id)}
+      label="shot"
+      options={shot.shots.map((each) => ({
+        value: String(each.id),
+        text: each.title ? `${each.name} · ${each.title}` : each.name,
+      }))}
+      onchange={(id) => onshot(Number(id))}
+    />
+  </span>
+  <span class="quiet project">{shot.project}</span>
+  <button
+    class="plain pill"
+    class:lit={live.show.kind !== 'picture'}
+    title="one mask, channel or step alone, and back: A"
+    onclick={() => bench.toggle()}>showing: {live.show.kind}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'snapshots'}
+    aria-expanded={panel === 'snapshots'}
+    onclick={() => flip('snapshots')}>snapshots {snapshots}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'scene'}
+    aria-expanded={panel === 'scene'}
+    onclick={() => flip('scene')}>scene</button
+  >
+  <span class="gap"></span>
+  <button
+    class="plain"
+    disabled={!shot.canUndo}
+    title="undo {shot.undoLabel} (Ctrl-Z)"
+    onclick={() => void shot.undo()}>undo</button
+  >
+  <button
+    class="plain"
+    disabled={!shot.canRedo}
+    title="redo {shot.redoLabel} (Ctrl-Shift-Z)"
+    onclick={() => void shot.redo()}>redo</button
+  >
+  <span class="quiet mono"
+    >{live.head
+      ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}`
+      : ''}</span
+  >
+  <span class="quiet" role="status"
+    >{shot.saving ? 'saving…' : shot.draft.length ? 'not saved' : `saved, revision ${shot.revision}`}</span
+  >
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    padding: 0 14px;
+    height: 40px;
+    border-bottom: 1px solid var(--line);
+    white-space: nowrap;
+  }
+  .brand {
+    color: var(--amber);
+    font-weight: 600;
+    font-size: 14px;
+  }
+  .shot :global(select) {
+    color: var(--text);
+    font-weight: 600;
+    border-bottom-color: transparent;
+    max-width: 220px;
+  }
+  .quiet {
+    color: var(--quiet);
+  }
+  .pill {
+    border: 1px solid var(--line);
+    border-radius: 12px;
+    padding: 2px 11px;
+  }
+  .pill:hover,
+  .pill.lit {
+    border-color: var(--amber);
+    color: var(--amber);
+  }
+  .gap {
+    flex: 1;
+  }
+  @media (max-width: 1200px) {
+    .project {
+      display: none;
+    }
+  }
+</style>
