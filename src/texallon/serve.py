@@ -10,7 +10,7 @@ from pathlib import Path
 
 import click
 
-from texallon.demo.load import load_demo
+from texallon.load_demo import load_demo
 from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
 from texallon.store.postgres import DatabaseError, PrivatePostgres

@@ -35,6 +35,10 @@ class _Tiny:
 def tiny_shot() -> dict[str, object]:
     """A document that uses every op and every branch of the renderer that has a kernel of its own."""
     here = {"locator": "here"}
+
+    def look(name: str, channels: dict[str, object], where: object) -> dict[str, object]:
+        return {"name": name, "layers": [{"name": "a", "where": where, "channels": channels}]}
+
     run = [
         {"op": "noise", "params": {"space": "object"}},
         {"op": "remap", "params": {"from_end": 0.5}},
@@ -61,10 +65,10 @@ def tiny_shot() -> dict[str, object]:
             {"name": "water", "geometry": {"file": "floor.ply"}, "look": "water", "position": [0, 0.5, 0]},
         ],
         "looks": [
-            {"name": "stone", "layers": [{"name": "a", "where": {"steps": run}, "channels": {"base_weight": {"recipe": {"steps": run}}}}]},
-            {"name": "water", "layers": [{"name": "a", "channels": {"transmission_weight": {"recipe": {"steps": [water]}}}}]},
+            look("stone", {"base_weight": {"recipe": {"steps": run}}}, {"steps": run}),
+            look("water", {"transmission_weight": {"recipe": {"steps": [water]}}}, None),
         ],
-    }  # fmt: skip
+    }
 
 
 def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what: None) -> None:

@@ -59,7 +59,8 @@ def register_problems(app: Flask) -> None:
 
     @app.errorhandler(StaleError)
     def _stale(error: StaleError) -> Response:
-        detail = f"Somebody changed the shot meanwhile: it is at revision {error.current}, your change was made at {error.based_on}."
+        where = f"it is at revision {error.current}, and the change was made at {error.based_on}"
+        detail = f"Somebody changed the shot meanwhile: {where}."
         return problem(412, "The shot has changed meanwhile", detail, revision=error.current)
 
     @app.errorhandler(NotFoundError)

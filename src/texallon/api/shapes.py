@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field, RootModel
+from pydantic import BaseModel, Field
 
 from texallon.core.document import Shot
 
@@ -117,6 +117,7 @@ class OpInfo(BaseModel):
     purpose: str
     source: str
     phrase: str
+    signal_phrase: str
     handles: list[str]
     non_finite: str
     parameters: list[OpParameter]
@@ -146,7 +147,3 @@ class AttributeList(BaseModel):
     """Attributes stored on the shot's geometry, with their widths."""
 
     attributes: dict[str, int]
-
-
-class Anything(RootModel[dict[str, Any]]):
-    pass

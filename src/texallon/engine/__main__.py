@@ -76,10 +76,9 @@ class Renderer:
                 turn += 1
                 session = max(fresh, key=lambda each: each.touched) if fresh else waiting[turn % len(waiting)]
             started = time.monotonic()
-            sessions = self.sessions
 
             def preempted(mine: Session = session, since: float = started) -> bool:
-                others = list(sessions.values())
+                others = list(self.sessions.values())
                 return any(other is not mine and other.touched > since and not other.idle for other in others)
 
             session.advance(preempted)

@@ -320,7 +320,8 @@ class Session:
         shot = self._shot
         assert shot is not None
         worn = [(item.look, item.parts) for item in shot.objects if item.visible]
-        return f"{job.scene.key}|{job.materials.key()}|{job.view.key().hex()}|{shot.environment}|{shot.lights}|{shot.bounces}|{shot.seed}|{worn}"
+        parts = [job.scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights]
+        return "|".join(str(part) for part in [*parts, shot.bounces, shot.seed, worn])
 
     def _show_film(self, film: Film, stage: str, job: Job) -> None:
         assert self._shot is not None

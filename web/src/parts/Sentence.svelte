@@ -1,6 +1,6 @@
 <!-- The recipe as one sentence, made from what each op says of itself; its numbers can be changed in place. -->
 <script lang="ts">
-  import type { Json, Op, Recipe } from '../api/client';
+  import type { Json, Op, Recipe, Step } from '../api/client';
   import { shot } from '../state/shot.svelte';
   import ParameterField from './ParameterField.svelte';
 
@@ -17,13 +17,17 @@
 
   type Word = { text: string } | { step: number; op: Op; name: string };
 
+  const phraseOf = (op: Op, step: Step) =>
+    Object.values((step.params ?? {}) as Record<string, Json>).some((value) => signalOf(value))
+      ? op.signal_phrase
+      : op.phrase;
   const words = $derived.by(() => {
     const result: Word[] = [];
     recipe.steps.forEach((step, index) => {
       const op = shot.vocabulary.ops.find((each) => each.name === step.op);
       if (!op || !step.on) return;
       if (result.length) result.push({ text: index === 1 ? ' ' : ', ' });
-      for (const part of op.phrase.split(/(\{\w+\})/)) {
+      for (const part of phraseOf(op, step).split(/(\{\w+\})/)) {
         if (part.startsWith('{')) result.push({ step: index, op, name: part.slice(1, -1) });
         else if (part) result.push({ text: part });
       }

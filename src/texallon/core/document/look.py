@@ -11,7 +11,7 @@ from texallon.core.document.recipe import Recipe
 class Blend(StrEnum):
     """How a layer's value meets the value of the layers below it, where the mask is 1."""
 
-    replace = "replace"
+    replace = "replace"  # type: ignore[assignment]
     multiply = "multiply"
     add = "add"
     lighter = "lighter"

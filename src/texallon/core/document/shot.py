@@ -12,7 +12,7 @@ from texallon.core.document.look import Look
 from texallon.core.document.object import Object
 from texallon.core.document.recipe import Signal
 
-SCHEMA = 1
+SCHEMA: Literal[1] = 1
 """The number of the present form of the document; `migrate` brings older ones up to it."""
 
 

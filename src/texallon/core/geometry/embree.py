@@ -68,8 +68,8 @@ NO_HIT = 0xFFFFFFFF
 RAY_HIT_BYTES = 96
 """sizeof(RTCRayHit) rounded up to its alignment of 16: 12 words of ray, 9 words of hit."""
 
-intersect_one = types.ExternalFunction("rtcIntersect1", types.void(types.intp, types.intp, types.intp))
+intersect_one: Any = types.ExternalFunction("rtcIntersect1", types.void(types.intp, types.intp, types.intp))
 """`rtcIntersect1(scene, rayhit, arguments)` for use inside kernels."""
 
-occluded_one = types.ExternalFunction("rtcOccluded1", types.void(types.intp, types.intp, types.intp))
+occluded_one: Any = types.ExternalFunction("rtcOccluded1", types.void(types.intp, types.intp, types.intp))
 """`rtcOccluded1(scene, ray, arguments)`: sets tfar to −infinity where something is in the way."""

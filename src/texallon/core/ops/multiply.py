@@ -13,7 +13,8 @@ from texallon.core.ops.points import Points
 class Multiply(Refinement):
     name: ClassVar[str] = "multiply"
     purpose: ClassVar[str] = "The product of two values: what both have."
-    phrase: ClassVar[str] = "broken up by {by}"
+    phrase: ClassVar[str] = "times {by}"
+    signal_phrase: ClassVar[str] = "broken up by {by}"
     non_finite: ClassVar[str] = "NaN stays NaN; infinity times 0 is NaN (IEEE 754)."
 
     by: Input = param(1.0, "A number, a colour or a signal.", kind="input")

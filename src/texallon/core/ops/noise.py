@@ -10,7 +10,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, inlined, kernel
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.ops.op import Place, Source, param, place_key
 from texallon.core.ops.points import Points
 
@@ -60,18 +60,23 @@ class Noise(Source):
 
 
 @inlined
-def corner_hash(x: int, y: int, z: int, seed: int) -> int:
-    """A well-mixed 32-bit number for a lattice point (multiply and xor-shift rounds)."""
-    h = np.uint32(np.uint32(x * np.uint32(0x8DA6B343)) ^ np.uint32(y * np.uint32(0xD8163841)))
-    h = np.uint32(h ^ np.uint32(z * np.uint32(0xCB1AB31F)) ^ seed)
-    h = np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D))
-    return np.uint32(h ^ (h >> np.uint32(13)))
+def mixed(n: Whole) -> Whole:
+    """A well-mixed 32-bit number (the finaliser of MurmurHash3, A. Appleby, public domain)."""
+    n = np.uint32(np.uint32(n ^ (n >> np.uint32(16))) * np.uint32(0x85EBCA6B))
+    n = np.uint32(np.uint32(n ^ (n >> np.uint32(13))) * np.uint32(0xC2B2AE35))
+    return np.uint32(n ^ (n >> np.uint32(16)))
 
 
 @inlined
-def edge_gradient(h: int, x: float, y: float, z: float) -> float:
-    """Dot product with one of the twelve edges of a cube, chosen by the low four bits of `h` (Perlin 2002)."""
-    bits = np.uint32(h & np.uint32(15))
+def corner_hash(x: Whole, y: Whole, z: Whole) -> Whole:
+    """Four well-mixed bits for a lattice point whose coordinates have been multiplied by the seed's odd numbers."""
+    h = np.uint32(x ^ y ^ z)
+    return np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D)) >> np.uint32(28)
+
+
+@inlined
+def edge_gradient(bits: Whole, x: Real, y: Real, z: Real) -> Real:
+    """Dot product with one of the twelve edges of a cube, chosen by four bits (Perlin 2002)."""
     u = x if bits < 8 else y
     v = y if bits < 4 else (x if (bits & np.uint32(13)) == 12 else z)
     u = u if (bits & np.uint32(1)) == 0 else -u
@@ -80,28 +85,29 @@ def edge_gradient(h: int, x: float, y: float, z: float) -> float:
 
 
 @inlined
-def fade(t: float) -> float:
+def fade(t: Real) -> Real:
     """6t⁵ − 15t⁴ + 10t³: flat to the second derivative at 0 and 1."""
     return t * t * t * (t * (t * np.float32(6) - np.float32(15)) + np.float32(10))
 
 
 @inlined
-def gradient_noise(x: float, y: float, z: float, seed: int) -> float:
-    """One octave at a point, within ±1 and 0 at whole coordinates."""
+def gradient_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole) -> Real:
+    """One octave at a point, within ±1 and 0 at whole coordinates; `kx`, `ky`, `kz` are odd numbers that make the seed."""
     one = np.float32(1)
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     rx, ry, rz = x - fx, y - fy, z - fz
-    ix, iy, iz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
-    jx, jy, jz = np.uint32(ix + np.uint32(1)), np.uint32(iy + np.uint32(1)), np.uint32(iz + np.uint32(1))
+    ix, iy = np.uint32(np.uint32(np.int32(fx)) * kx), np.uint32(np.uint32(np.int32(fy)) * ky)
+    iz = np.uint32(np.uint32(np.int32(fz)) * kz)
+    jx, jy, jz = np.uint32(ix + kx), np.uint32(iy + ky), np.uint32(iz + kz)
     u, v, w = fade(rx), fade(ry), fade(rz)
-    a = edge_gradient(corner_hash(ix, iy, iz, seed), rx, ry, rz)
-    b = edge_gradient(corner_hash(jx, iy, iz, seed), rx - one, ry, rz)
-    c = edge_gradient(corner_hash(ix, jy, iz, seed), rx, ry - one, rz)
-    d = edge_gradient(corner_hash(jx, jy, iz, seed), rx - one, ry - one, rz)
-    e = edge_gradient(corner_hash(ix, iy, jz, seed), rx, ry, rz - one)
-    f = edge_gradient(corner_hash(jx, iy, jz, seed), rx - one, ry, rz - one)
-    g = edge_gradient(corner_hash(ix, jy, jz, seed), rx, ry - one, rz - one)
-    h = edge_gradient(corner_hash(jx, jy, jz, seed), rx - one, ry - one, rz - one)
+    a = edge_gradient(corner_hash(ix, iy, iz), rx, ry, rz)
+    b = edge_gradient(corner_hash(jx, iy, iz), rx - one, ry, rz)
+    c = edge_gradient(corner_hash(ix, jy, iz), rx, ry - one, rz)
+    d = edge_gradient(corner_hash(jx, jy, iz), rx - one, ry - one, rz)
+    e = edge_gradient(corner_hash(ix, iy, jz), rx, ry, rz - one)
+    f = edge_gradient(corner_hash(jx, iy, jz), rx - one, ry, rz - one)
+    g = edge_gradient(corner_hash(ix, jy, jz), rx, ry - one, rz - one)
+    h = edge_gradient(corner_hash(jx, jy, jz), rx - one, ry - one, rz - one)
     near = a + u * (b - a) + v * ((c + u * (d - c)) - (a + u * (b - a)))
     far = e + u * (f - e) + v * ((g + u * (h - g)) - (e + u * (f - e)))
     return (near + w * (far - near)) * np.float32(1 / GREATEST)
@@ -112,12 +118,12 @@ def fractal_sum(
     position: Array,
     footprint: Array,
     frequency: Array,
-    octaves: int,
-    lacunarity: float,
-    gain: float,
-    low: float,
-    high: float,
-    seed: int,
+    octaves: Whole,
+    lacunarity: Real,
+    gain: Real,
+    low: Real,
+    high: Real,
+    seed: Whole,
     out: Array,
 ) -> None:
     """Sum of octaves divided by the sum of their strengths, so that it stays within ±1, mapped to `low`…`high`.
@@ -133,13 +139,15 @@ def fractal_sum(
     for i in range(count):
         out[i] = zero
     for octave in range(octaves):
-        octave_seed = np.uint32(np.uint32(seed + np.uint32(octave * 0x9E3779B9)) * np.uint32(0x85EBCA6B))
+        own = mixed(np.uint32(seed + np.uint32(octave * 0x9E3779B9 + 0x1B873593)))
+        # Odd numbers, so that no two lattice points along an axis share one.
+        kx, ky, kz = np.uint32(own | np.uint32(1)), mixed(own) | np.uint32(1), mixed(mixed(own)) | np.uint32(1)
         ax, ay, az = frequency[0] * step, frequency[1] * step, frequency[2] * step
         falloff = np.float32(4) * finest * step
         for i in range(count):
             # Full up to a quarter of a cycle per footprint, gone at half a cycle (the sampling theorem's limit).
             kept = min(max(np.float32(2) - falloff * footprint[i], zero), one)
-            n = gradient_noise(position[0, i] * ax, position[1, i] * ay, position[2, i] * az, octave_seed)
+            n = gradient_noise(position[0, i] * ax, position[1, i] * ay, position[2, i] * az, kx, ky, kz)
             out[i] += strength * kept * n
         total += strength
         strength *= gain

@@ -46,7 +46,7 @@ def param(
     kind: str | None = None,
 ) -> Any:
     """A parameter: `low` and `high` are inclusive limits, `above` an exclusive lower one."""
-    extra = {"unit": unit} | ({"kind": kind} if kind else {})
+    extra: dict[str, Any] = {"unit": unit} | ({"kind": kind} if kind else {})
     return Field(default, description=doc, ge=low, le=high, gt=above, json_schema_extra=extra)
 
 
@@ -61,6 +61,8 @@ class Op(BaseModel):
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str]
     """How it reads in a recipe's sentence; `{parameter}` stands for a value a person can change."""
+    signal_phrase: ClassVar[str] = ""
+    """How it reads where its second input is a signal, if that is otherwise."""
     handles: ClassVar[tuple[str, ...]] = ()
     """Parameters that are drawn as handles on the histogram of what comes in."""
     non_finite: ClassVar[str] = "NaN stays NaN."

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Whole, kernel
 from texallon.core.ops.op import Colour, Refinement, param
 from texallon.core.ops.points import Points
 
@@ -52,7 +52,7 @@ class Ramp(Refinement):
 
 
 @kernel
-def ramp(incoming: Array, at: Array, value: Array, interpolation: int, out: Array) -> None:
+def ramp(incoming: Array, at: Array, value: Array, interpolation: Whole, out: Array) -> None:
     """Stops outside, points inside; two stops at one place make a hard edge there. NaN stays NaN."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

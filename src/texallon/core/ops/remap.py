@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Real, Whole, kernel
 from texallon.core.ops.op import Refinement, param
 from texallon.core.ops.points import Points
 
@@ -42,7 +42,7 @@ class Remap(Refinement):
 
 
 @kernel
-def remap(incoming: Array, a: float, b: float, low: float, high: float, clamped: bool, ease: int, out: Array) -> None:
+def remap(incoming: Array, a: Real, b: Real, low: Real, high: Real, clamped: bool, ease: Whole, out: Array) -> None:
     """A range of no width is a step: the first output value up to it, the last from it on."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

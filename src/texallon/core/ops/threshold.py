@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Real, kernel
 from texallon.core.ops.op import Refinement, param
 from texallon.core.ops.points import Points
 
@@ -14,7 +14,7 @@ class Threshold(Refinement):
     name: ClassVar[str] = "threshold"
     purpose: ClassVar[str] = "1 on one side of a level and 0 on the other; a width softens the edge."
     reference: ClassVar[str] = "step function; the soft edge is 3t²−2t³ across the width"
-    phrase: ClassVar[str] = "{keep} {level}"
+    phrase: ClassVar[str] = "is {keep} {level}"
     handles: ClassVar[tuple[str, ...]] = ("level",)
     non_finite: ClassVar[str] = "NaN stays NaN; infinities count as far above and far below."
 
@@ -28,7 +28,7 @@ class Threshold(Refinement):
 
 
 @kernel
-def threshold(incoming: Array, level: float, width: float, below: bool, out: Array) -> None:
+def threshold(incoming: Array, level: Real, width: Real, below: bool, out: Array) -> None:
     """A value exactly on a hard level counts as above it."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.document.camera import Camera
-from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.kernel import Array, Integers, Whole, kernel
 from texallon.core.shade.random import uniform4
 
 LENS = 0xFFFF0000
@@ -65,11 +65,11 @@ def camera_rays(view: View, pixels: Integers, sample: int, seed: int) -> tuple[A
 @kernel
 def fill_camera_rays(
     frame: Array,
-    width: int,
-    height: int,
+    width: Whole,
+    height: Whole,
     pixels: Integers,
-    sample: int,
-    seed: int,
+    sample: Whole,
+    seed: Whole,
     origin: Array,
     direction: Array,
 ) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 import PyOpenColorIO as ocio
 
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Real, kernel
 
 DISPLAY = "sRGB - Display"
 VIEW = "ACES 2.0 - SDR 100 nits (Rec.709)"
@@ -74,7 +74,7 @@ def colour_bytes(values: Array) -> Bytes:
 
 
 @kernel
-def apply_table(picture: Array, table: Array, gain: float, out: Bytes) -> None:
+def apply_table(picture: Array, table: Array, gain: Real, out: Bytes) -> None:
     """Tetrahedral interpolation in the table (as in ICC and OpenColorIO practice), rounded to bytes."""
     last = SIZE - 1
     scale = np.float32(last / (HIGHEST - LOWEST))

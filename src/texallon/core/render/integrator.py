@@ -10,12 +10,13 @@ from texallon.core.kernel import Array, Integers
 from texallon.core.render.camera import View, camera_rays
 from texallon.core.render.lights import Lights
 from texallon.core.render.materials import Materials
-from texallon.core.render.scatter import FROM_CAMERA, MIRRORED, arrive, pass_clear, scatter
+from texallon.core.render.scatter import FROM_CAMERA, arrive, pass_clear, scatter
 from texallon.core.render.scene import EVERYTHING, SEEN, STOPS_LIGHT, Scene, surface_at
 from texallon.core.shade.albedo import albedo_tables
 from texallon.core.shade.surface import (
     BASE_COLOR,
     BASE_WEIGHT,
+    MIRRORED,
     TRANSMISSION_WEIGHT,
 )
 
@@ -23,7 +24,7 @@ MOST_CLEAR = 8
 """Clear boundaries that one shadow ray may pass."""
 
 
-class Interrupted(Exception):
+class Interrupted(Exception):  # noqa: N818 - not an error
     """The picture is no longer wanted."""
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from texallon.core.document.light import AreaLight
 from texallon.core.document.shot import Shot
-from texallon.core.kernel import Array, inlined, kernel
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.render.files import Files
 
 RECTANGLE = 16
@@ -114,14 +114,14 @@ def _distribution(picture: Array) -> tuple[Array, Array, Array, float]:
 
 
 @inlined
-def environment_place(dx: float, dy: float, dz: float, rotation: float) -> tuple[float, float]:
+def environment_place(dx: Real, dy: Real, dz: Real, rotation: Real) -> tuple[Real, Real]:
     """Where a direction lies in the picture, 0…1 from the top left."""
     u = 0.5 + (atan2(dx, -dz) - rotation) / (2.0 * pi)
     return u - np.floor(u), acos(min(max(dy, -1.0), 1.0)) / pi
 
 
 @inlined
-def environment_radiance(picture: Array, u: float, v: float) -> tuple[float, float, float]:
+def environment_radiance(picture: Array, u: Real, v: Real) -> tuple[Real, Real, Real]:
     """Bilinear, wrapping around sideways."""
     height, width = picture.shape[0], picture.shape[1]
     x, y = u * width - 0.5, v * height - 0.5
@@ -137,14 +137,14 @@ def environment_radiance(picture: Array, u: float, v: float) -> tuple[float, flo
 
 
 @inlined
-def environment_density(density: Array, u: float, v: float) -> float:
+def environment_density(density: Array, u: Real, v: Real) -> Real:
     """Chance per steradian of choosing the direction at a place."""
     height, width = density.shape[0], density.shape[1]
     return density[min(int(v * height), height - 1), min(int(u * width), width - 1)]
 
 
 @inlined
-def find_interval(cumulative: Array, x: float) -> int:
+def find_interval(cumulative: Array, x: Real) -> Whole:
     low, high = 0, cumulative.shape[0] - 2
     while low < high:
         middle = (low + high + 1) // 2
@@ -157,8 +157,8 @@ def find_interval(cumulative: Array, x: float) -> int:
 
 @inlined
 def sample_environment(
-    rows: Array, columns: Array, density: Array, rotation: float, u: float, v: float
-) -> tuple[float, float, float, float, float, float]:
+    rows: Array, columns: Array, density: Array, rotation: Real, u: Real, v: Real
+) -> tuple[Real, Real, Real, Real, Real, Real]:
     """A direction, its place in the picture, and its chance per steradian."""
     height, width = density.shape[0], density.shape[1]
     y = find_interval(rows, v)
@@ -178,7 +178,7 @@ def sample_environment(
 
 
 @kernel
-def environment_colours(picture: Array, rotation: float, direction: Array, out: Array) -> None:
+def environment_colours(picture: Array, rotation: Real, direction: Array, out: Array) -> None:
     """Radiance `(3, n)` from each direction `(3, n)`."""
     for i in range(direction.shape[1]):
         u, v = environment_place(direction[0, i], direction[1, i], direction[2, i], rotation)

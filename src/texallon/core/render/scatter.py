@@ -12,7 +12,7 @@ from math import sqrt
 
 import numpy as np
 
-from texallon.core.kernel import Array, Integers, inlined, kernel
+from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
 from texallon.core.render.lights import (
     environment_density,
     environment_place,
@@ -55,7 +55,7 @@ LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
 
 
 @inlined
-def power_weight(a: float, b: float) -> float:
+def power_weight(a: Real, b: Real) -> Real:
     """The power heuristic: the weight of a strategy of density `a` against one of density `b`."""
     return a * a / (a * a + b * b) if a > 0.0 else 0.0
 
@@ -69,10 +69,10 @@ def arrive(
     density: Array,
     flags: Integers,
     slot: Integers,
-    objects: int,
+    objects: Whole,
     picture: Array,
     picture_density: Array,
-    rotation: float,
+    rotation: Real,
     background: bool,
     rectangles: Array,
     chance: Array,
@@ -113,7 +113,7 @@ def arrive(
 
 
 @inlined
-def basis(nx: float, ny: float, nz: float) -> tuple[float, float, float, float, float, float]:
+def basis(nx: Real, ny: Real, nz: Real) -> tuple[Real, Real, Real, Real, Real, Real]:
     """Two unit vectors across a normal (T. Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017)."""
     sign = 1.0 if nz >= 0.0 else -1.0
     a = -1.0 / (sign + nz)
@@ -135,18 +135,18 @@ def scatter(
     pixel: Integers,
     footprint: Array,
     spread: Array,
-    sample: int,
-    bounce: int,
+    sample: Whole,
+    bounce: Whole,
     last: bool,
-    seed: int,
-    offset: float,
+    seed: Whole,
+    offset: Real,
     table: Array,
     mean: Array,
     rows: Array,
     columns: Array,
     picture: Array,
     picture_density: Array,
-    rotation: float,
+    rotation: Real,
     rectangles: Array,
     chance: Array,
     radiance: Array,
@@ -186,7 +186,7 @@ def scatter(
         if spread[i] >= AFTER_DIFFUSE:
             material[SPECULAR_ROUGHNESS, i] = max(material[SPECULAR_ROUGHNESS, i], SOFTEST)
         px, py, pz = position[0, i], position[1, i], position[2, i]
-        pick, lu, lv, turn = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
+        pick, lu, lv, _ = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
 
         # A shadow ray to one light.
         which = 0

@@ -101,12 +101,14 @@ class Scene:
         self.has_clear = bool(
             clear & {look for item in self.shown for look in (item.look, *(p.look for p in item.parts))}
         )
-        self.arrays = previous.arrays if previous and previous.meshes == self.meshes else concatenate(self.meshes)
+        self.arrays: MeshArrays = (
+            previous.arrays if previous and previous.meshes == self.meshes else concatenate(self.meshes)
+        )
         self.geometry = self._place(matrices, names)
-        self._attributes = previous._attributes if previous and previous.arrays is self.arrays else {}
+        self._attributes: dict[str, Array] = previous._attributes if previous and previous.arrays is self.arrays else {}
         low, high = self._bounds(matrices)
         self.centre = (low + high) / 2
-        self.radius = float(max(np.linalg.norm(high - low) / 2, 1e-3))
+        self.radius = max(float(np.linalg.norm(high - low)) / 2, 1e-3)
         self.offset = np.float32(1e-5 * (self.radius + np.abs(self.centre).max()))
         self.key = self._key(matrices)
 
@@ -162,7 +164,8 @@ class Scene:
             width = max(carried, default=1)
             rows = [_or_zero(mesh.attributes.get(name), mesh, width) for mesh in self.meshes]
             self._attributes[name] = np.ascontiguousarray(np.concatenate(rows), np.float32)
-        return self._attributes[name]
+        stored: Array = self._attributes[name]
+        return stored
 
     def attribute_names(self) -> dict[str, int]:
         """The attributes that any shown object carries, with their widths."""

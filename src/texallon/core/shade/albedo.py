@@ -10,7 +10,7 @@ from math import sqrt
 
 import numpy as np
 
-from texallon.core.kernel import Array, inlined, kernel
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.ggx import ggx_g1, ggx_g2, ggx_sample
 
@@ -34,7 +34,7 @@ def albedo_tables() -> tuple[Array, Array]:
 
 
 @kernel
-def fill_albedo(table: Array, strata: int) -> None:
+def fill_albedo(table: Array, strata: Whole) -> None:
     for k in range(table.shape[0]):
         root = LARGEST_ROOT * k / (INDICES - 1)
         eta = (1.0 + root) / (1.0 - root)
@@ -47,7 +47,7 @@ def fill_albedo(table: Array, strata: int) -> None:
                 total = 0.0
                 for a in range(strata):
                     for b in range(strata):
-                        hx, hy, hz = ggx_sample(ox, 0.0, mu, alpha, (a + 0.5) / strata, (b + 0.5) / strata)
+                        hx, _, hz = ggx_sample(ox, 0.0, mu, alpha, (a + 0.5) / strata, (b + 0.5) / strata)
                         oh = ox * hx + mu * hz
                         iz = 2.0 * oh * hz - mu
                         if iz > 0.0 and oh > 0.0:
@@ -73,14 +73,14 @@ def fill_mean(directional: Array, mean: Array) -> None:
 
 
 @inlined
-def lookup_mean(mean: Array, k: int, roughness: float) -> float:
+def lookup_mean(mean: Array, k: Whole, roughness: Real) -> Real:
     y = min(max(roughness, 0.0), 1.0) * (ROUGHNESSES - 1)
     j = min(int(y), ROUGHNESSES - 2)
     return mean[k, j] + (y - j) * (mean[k, j + 1] - mean[k, j])
 
 
 @inlined
-def lookup_row(table: Array, k: int, mu: float, roughness: float) -> float:
+def lookup_row(table: Array, k: Whole, mu: Real, roughness: Real) -> Real:
     x = sqrt(min(max(mu, 0.0), 1.0)) * (ANGLES - 1)
     i = min(int(x), ANGLES - 2)
     fx = x - i
@@ -93,7 +93,7 @@ def lookup_row(table: Array, k: int, mu: float, roughness: float) -> float:
 
 
 @inlined
-def dielectric_albedo(table: Array, mu: float, roughness: float, ior: float) -> float:
+def dielectric_albedo(table: Array, mu: Real, roughness: Real, ior: Real) -> Real:
     """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects."""
     z = min(max((ior - 1.0) / (ior + 1.0), 0.0), LARGEST_ROOT) / LARGEST_ROOT * (INDICES - 1)
     k = min(int(z), INDICES - 2)
@@ -102,7 +102,7 @@ def dielectric_albedo(table: Array, mu: float, roughness: float, ior: float) -> 
 
 
 @inlined
-def dielectric_mean_albedo(mean: Array, roughness: float, ior: float) -> float:
+def dielectric_mean_albedo(mean: Array, roughness: Real, ior: Real) -> Real:
     """The same for light from all sides."""
     z = min(max((ior - 1.0) / (ior + 1.0), 0.0), LARGEST_ROOT) / LARGEST_ROOT * (INDICES - 1)
     k = min(int(z), INDICES - 2)
@@ -111,11 +111,11 @@ def dielectric_mean_albedo(mean: Array, roughness: float, ior: float) -> float:
 
 
 @inlined
-def mirror_albedo(table: Array, mu: float, roughness: float) -> float:
+def mirror_albedo(table: Array, mu: Real, roughness: Real) -> Real:
     """Share of light that a perfect reflector's facets give back after one bounce."""
     return lookup_row(table, INDICES, mu, roughness)
 
 
 @inlined
-def mirror_mean_albedo(mean: Array, roughness: float) -> float:
+def mirror_mean_albedo(mean: Array, roughness: Real) -> Real:
     return lookup_mean(mean, INDICES, roughness)

@@ -6,14 +6,14 @@ The EON model: J. Portsmouth, P. Kutz and S. Hill, "EON: A Practical Energy-Pres
 
 from math import pi
 
-from texallon.core.kernel import inlined
+from texallon.core.kernel import Real, inlined
 
 C1 = 0.5 - 2.0 / (3.0 * pi)
 C2 = 2.0 / 3.0 - 28.0 / (15.0 * pi)
 
 
 @inlined
-def fon_albedo(mu: float, r: float) -> float:
+def fon_albedo(mu: Real, r: Real) -> Real:
     """Directional albedo of the single-scattering part for a white surface (the paper's fit)."""
     c = 1.0 - mu
     g = c * (0.0571085289 + c * (0.491881867 + c * (-0.332181442 + c * 0.0714429953)))
@@ -21,7 +21,7 @@ def fon_albedo(mu: float, r: float) -> float:
 
 
 @inlined
-def eon(rho: float, r: float, zi: float, zo: float, between: float) -> float:
+def eon(rho: Real, r: Real, zi: Real, zo: Real, between: Real) -> Real:
     """The reflection per steradian, without the cosine.
 
     `rho` albedo, `r` roughness 0…1, `zi`, `zo` cosines to the normal, `between` the cosine between the directions.

@@ -2,11 +2,11 @@
 
 from math import sqrt
 
-from texallon.core.kernel import inlined
+from texallon.core.kernel import Real, inlined
 
 
 @inlined
-def fresnel_dielectric(cosine: float, eta: float) -> float:
+def fresnel_dielectric(cosine: Real, eta: Real) -> Real:
     """Unpolarised reflectance of a boundary (the Fresnel equations).
 
     `cosine` of the angle of incidence, 0…1; `eta` the index of the far side over that of the near side.
@@ -22,7 +22,7 @@ def fresnel_dielectric(cosine: float, eta: float) -> float:
 
 
 @inlined
-def fresnel_metal(cosine: float, f0: float, tint: float) -> float:
+def fresnel_metal(cosine: Real, f0: Real, tint: Real) -> Real:
     """Reflectance of a metal by colour at normal incidence and tint towards the edge.
 
     Schlick's curve with the F82 correction (N. Hoffman, "Fresnel Equations Considered Harmful", 2019; the form of
@@ -38,7 +38,7 @@ def fresnel_metal(cosine: float, f0: float, tint: float) -> float:
 
 
 @inlined
-def weighted_ior(ior: float, weight: float) -> float:
+def weighted_ior(ior: Real, weight: Real) -> Real:
     """The index whose normal reflectance is `weight` times that of `ior` (OpenPBR Surface 1.1, specular weight).
 
     A weight of 0 gives 1: a surface that does not reflect.

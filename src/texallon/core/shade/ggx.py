@@ -8,11 +8,11 @@ along the normal; `alpha` is roughness squared.
 
 from math import cos, pi, sin, sqrt
 
-from texallon.core.kernel import inlined
+from texallon.core.kernel import Real, inlined
 
 
 @inlined
-def ggx_d(hz: float, alpha: float) -> float:
+def ggx_d(hz: Real, alpha: Real) -> Real:
     """Density of microfacet normals at cosine `hz`, per steradian; ∫ D cosθ dω = 1."""
     a2 = alpha * alpha
     t = hz * hz * (a2 - 1.0) + 1.0
@@ -20,31 +20,31 @@ def ggx_d(hz: float, alpha: float) -> float:
 
 
 @inlined
-def ggx_lambda(z: float, alpha: float) -> float:
+def ggx_lambda(z: Real, alpha: Real) -> Real:
     """Smith's Λ at cosine `z`."""
     z2 = z * z
     return 0.5 * (sqrt(1.0 + alpha * alpha * (1.0 - z2) / max(z2, 1e-12)) - 1.0)
 
 
 @inlined
-def ggx_g1(z: float, alpha: float) -> float:
+def ggx_g1(z: Real, alpha: Real) -> Real:
     return 1.0 / (1.0 + ggx_lambda(z, alpha))
 
 
 @inlined
-def ggx_g2(zo: float, zi: float, alpha: float) -> float:
+def ggx_g2(zo: Real, zi: Real, alpha: Real) -> Real:
     """Height-correlated masking and shadowing of two directions on the same side."""
     return 1.0 / (1.0 + ggx_lambda(zo, alpha) + ggx_lambda(zi, alpha))
 
 
 @inlined
-def ggx_visible(oz: float, hz: float, oh: float, alpha: float) -> float:
+def ggx_visible(oz: Real, hz: Real, oh: Real, alpha: Real) -> Real:
     """Density of the normals visible from `o`, per steradian of normals: G1 |o·h| D / oz."""
     return ggx_g1(oz, alpha) * oh * ggx_d(hz, alpha) / oz
 
 
 @inlined
-def ggx_sample(ox: float, oy: float, oz: float, alpha: float, u: float, v: float) -> tuple[float, float, float]:
+def ggx_sample(ox: Real, oy: Real, oz: Real, alpha: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
     """A microfacet normal visible from `o` (unit, oz > 0), from two numbers in [0, 1)."""
     sx, sy, sz = alpha * ox, alpha * oy, oz
     length = sqrt(sx * sx + sy * sy + sz * sz)

@@ -15,7 +15,7 @@ Material columns are rows of one `(MATERIAL, n)` array; see `MATERIAL_ROWS`.
 from math import cos, pi, sin, sqrt
 
 from texallon.core.document.channels import CHANNELS
-from texallon.core.kernel import Array, inlined
+from texallon.core.kernel import Array, Real, Whole, inlined
 from texallon.core.shade.albedo import (
     dielectric_albedo,
     dielectric_mean_albedo,
@@ -57,13 +57,13 @@ NOTHING, SPREAD, MIRRORED, THROUGH = 0, 1, 2, 3
 
 
 @inlined
-def luminance(r: float, g: float, b: float) -> float:
+def luminance(r: Real, g: Real, b: Real) -> Real:
     """Relative luminance of linear Rec.709 (ITU-R BT.709)."""
     return 0.2126 * r + 0.7152 * g + 0.0722 * b
 
 
 @inlined
-def lobe_chances(m: Array, k: int, zo: float, outside: bool, table: Array) -> tuple[float, float, float]:
+def lobe_chances(m: Array, k: Whole, zo: Real, outside: bool, table: Array) -> tuple[Real, Real, Real]:
     """Chances of choosing reflection, the cosine lobe and passing through; they add up to 1, or are all 0."""
     metal = m[METALNESS, k]
     ior = weighted_ior(m[SPECULAR_IOR, k], m[SPECULAR_WEIGHT, k])
@@ -86,17 +86,17 @@ def lobe_chances(m: Array, k: int, zo: float, outside: bool, table: Array) -> tu
 @inlined
 def reflected(
     m: Array,
-    k: int,
-    ox: float,
-    oy: float,
-    oz: float,
-    ix: float,
-    iy: float,
-    iz: float,
+    k: Whole,
+    ox: Real,
+    oy: Real,
+    oz: Real,
+    ix: Real,
+    iy: Real,
+    iz: Real,
     outside: bool,
     table: Array,
     mean: Array,
-) -> tuple[float, float, float, float]:
+) -> tuple[Real, Real, Real, Real]:
     """Light from `i` reflected towards `o`: red, green, blue of f·cosθ, and the density of choosing `i`.
 
     Mirror reflection has no density and is left out. Both directions lie above the surface.
@@ -158,17 +158,17 @@ def reflected(
 @inlined
 def sample_surface(
     m: Array,
-    k: int,
-    ox: float,
-    oy: float,
-    oz: float,
+    k: Whole,
+    ox: Real,
+    oy: Real,
+    oz: Real,
     outside: bool,
-    pick: float,
-    u: float,
-    v: float,
+    pick: Real,
+    u: Real,
+    v: Real,
     table: Array,
     mean: Array,
-) -> tuple[int, float, float, float, float, float, float, float]:
+) -> tuple[Whole, Real, Real, Real, Real, Real, Real, Real]:
     """A direction to follow: kind, direction, weight red/green/blue (f·cosθ over density), density.
 
     For `MIRRORED` and `THROUGH` the density is 1 and stands for a chance. `outside` says whether the viewer is on the

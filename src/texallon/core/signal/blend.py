@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.look import Blend
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Real, Whole, kernel
 from texallon.core.ops.op import Op, Refinement
 from texallon.core.ops.points import Points
 
@@ -45,7 +45,7 @@ class LayerBlend(Op):
 
 
 @kernel
-def blend_layer(below: Array, value: Array, mask: Array, mode: int, opacity: float, out: Array) -> None:
+def blend_layer(below: Array, value: Array, mask: Array, mode: Whole, opacity: Real, out: Array) -> None:
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         m = mask[i]

@@ -22,7 +22,8 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
 
     `signal` is a named signal of the shot, `LAYER.where` for a layer's mask, `LAYER.CHANNEL` for what a layer puts into
     a channel, or a channel's name for its final value. `arrays` holds `position (n, 3)` and what else the points have;
-    names other than `normal`, `uv`, `view`, `footprint` and `object_position` are attributes. Raises `DocumentError` or `ValueError`.
+    names other than `normal`, `uv`, `view`, `footprint` and `object_position` are attributes.
+    Raises `DocumentError` or `ValueError`.
     """
     data, count = _columns(arrays)
     planner = Planner(shot)
@@ -79,5 +80,5 @@ def _find(planner: Planner, shot: Shot, look_name: str, signal: str) -> int:
         if what in layer.channels:
             return planner.layer_channel(layer, what, at)
         known = [f"{layer_name}.{name}" for name in ("where", *layer.channels)]
-    at = ("looks", look_index)
-    raise DocumentError([Problem(pointer(*at), f"there is no signal “{signal}”", nearest(signal, known))])
+    here = ("looks", look_index)
+    raise DocumentError([Problem(pointer(*here), f"there is no signal “{signal}”", nearest(signal, known))])

@@ -1,0 +1,83 @@
+"""Documents, meshes and recipes that tests are made from."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from texallon.core.document import FileRef, Shot, read_shot
+from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.ops.points import Points
+from texallon.core.signal.plan import Plan, Planner
+from texallon.core.signal.run import evaluate, provide
+
+
+def step(op: str, **params: Any) -> dict[str, Any]:
+    return {"op": op, "params": params}
+
+
+def recipe(*steps: dict[str, Any]) -> dict[str, Any]:
+    return {"steps": list(steps)}
+
+
+def value(number: Any, blend: str = "replace") -> dict[str, Any]:
+    return {"recipe": recipe(step("constant", value=number)), "blend": blend}
+
+
+def layer(name: str, where: dict[str, Any] | None = None, **channels: Any) -> dict[str, Any]:
+    return {"name": name, "where": where, "channels": channels}
+
+
+def look(name: str, *layers: dict[str, Any]) -> dict[str, Any]:
+    return {"name": name, "layers": list(layers) or [layer("base")]}
+
+
+def document(**members: Any) -> dict[str, Any]:
+    """A small valid shot; members replace its own."""
+    return {"schema": 1, "name": "T010", "looks": [look("plain")], **members}
+
+
+def shot(**members: Any) -> Shot:
+    return read_shot(document(**members))
+
+
+def plan_of(*steps: dict[str, Any], **members: Any) -> Plan:
+    """The plan of one recipe, its output called `value`."""
+    where = recipe(*steps)
+    made = shot(looks=[look("plain", layer("base", base_color={"recipe": where}))], **members)
+    planner = Planner(made)
+    planner.want("value", planner.recipe(made.looks[0].layers[0].channels["base_color"].recipe, ("here",))[-1])
+    return planner.plan()
+
+
+def run(*steps: dict[str, Any], data: Mapping[str, Any], chunk: int = 8192, **members: Any) -> np.ndarray:
+    """A recipe's values `(width, n)`; `data` holds arrays `(width, n)` by name."""
+    plan = plan_of(*steps, **members)
+    arrays = {name: np.ascontiguousarray(np.atleast_2d(values), np.float32) for name, values in data.items()}
+    count = next(iter(arrays.values())).shape[1]
+    return evaluate(plan, Points(count, provide(plan.needs, arrays, count), plan.frames), chunk=chunk)["value"]
+
+
+def apply(*steps: dict[str, Any], to: Any, **members: Any) -> np.ndarray:
+    """Steps applied to given numbers, shape `(n,)` or `(3, n)`."""
+    return run(step("attribute", attribute="x"), *steps, data={"attribute:x": to}, **members).squeeze()
+
+
+def square(size: float = 1.0, height: float = 0.0) -> Mesh:
+    """A level square centred over the origin, its normal up."""
+    h = size / 2
+    corners = [[-h, height, -h], [h, height, -h], [h, height, h], [-h, height, h]]
+    return make_mesh(corners, [[0, 2, 1], [0, 3, 2]], [[0, 1, 0]] * 4, [[0, 0], [1, 0], [1, 1], [0, 1]])
+
+
+class MadeFiles:
+    """Files that tests make up: meshes and pictures by name."""
+
+    def __init__(self, **made: Any) -> None:
+        self.made = made
+
+    def mesh(self, ref: FileRef) -> Mesh:
+        return self.made[ref.file]
+
+    def image(self, ref: FileRef) -> np.ndarray:
+        return self.made[ref.file]

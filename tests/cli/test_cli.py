@@ -1,0 +1,145 @@
+"""The shell command, run as a person runs it, in a process without server or database."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+import pytest
+from PIL import Image
+
+from texallon.core.document import read_shot
+from texallon.formats.exr import read_exr
+
+
+def texallon(*arguments: object, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "texallon.cli", *map(str, arguments)]
+    environment = {name: value for name, value in os.environ.items() if not name.startswith("TEXALLON")}
+    return subprocess.run(command, capture_output=True, text=True, cwd=folder, env=environment, check=False)
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("cli")
+    done = texallon("demo", "--out", folder / "demo")
+    assert done.returncode == 0, done.stderr
+    return folder / "demo"
+
+
+def test_the_demo_is_written_as_files(demo: Path) -> None:
+    shot = json.loads((demo / "GH010.json").read_text())
+    read_shot(shot)
+    for item in shot["objects"]:
+        assert (demo / item["geometry"]["file"]).stat().st_size > 10_000
+    assert json.loads((demo / "project.json").read_text())["name"] == "Midwinter Glasshouse"
+
+
+def test_a_frame_is_rendered_as_exr_and_png(demo: Path, tmp_path: Path) -> None:
+    for name in ("basin.exr", "basin.png", "again.exr"):
+        done = texallon(
+            "render",
+            demo / "GH010.json",
+            "--frame",
+            1,
+            "--size",
+            "96x54",
+            "--samples",
+            2,
+            "--quiet",
+            "--out",
+            tmp_path / name,
+        )
+        assert done.returncode == 0, done.stderr
+    light = read_exr(tmp_path / "basin.exr")
+    assert light.shape == (54, 96, 3)
+    assert np.isfinite(light).all()
+    assert light.max() > 0.05
+    assert np.array_equal(light, read_exr(tmp_path / "again.exr")), "a render repeats exactly"
+    assert Image.open(tmp_path / "basin.png").size == (96, 54)
+    with OpenEXR.File(str(tmp_path / "basin.exr")) as file:
+        assert len(file.header()["texallon:document"]) == 64
+
+
+def test_a_signal_is_sampled_at_given_points(demo: Path, tmp_path: Path) -> None:
+    position = np.array([[0, 0.83, 0], [0, 1.18, 0], [0, 2.0, 0], [0.5, 0.5, 0.5]])
+    np.savez(tmp_path / "points.npz", position=position, inside=np.ones(4))
+
+    def sample(signal: str) -> np.ndarray:
+        out = tmp_path / "values.npz"
+        done = texallon(
+            "sample",
+            demo / "GH010.json",
+            "--look",
+            "basin stone",
+            "--signal",
+            signal,
+            "--points",
+            tmp_path / "points.npz",
+            "--out",
+            out,
+        )
+        assert done.returncode == 0, done.stderr
+        return np.load(out)["values"]
+
+    splash = sample("splash noise")
+    assert splash.shape == (4,)
+    wet = sample("wet.where")
+    assert wet[0] == pytest.approx(splash[0], abs=1e-6), "at the waterline the range is 1"
+    assert wet[1] == pytest.approx(0, abs=1e-6)
+    assert wet[2] == 0
+    assert sample("base_color").shape == (4, 3)
+    assert sample("below water.where")[[0, 3]].tolist() == pytest.approx([0.5, 1.0], abs=1e-3)
+
+
+def test_ops_and_schema_are_json(demo: Path) -> None:
+    listed = json.loads(texallon("ops", "--json").stdout)
+    noise = next(op for op in listed if op["name"] == "noise")
+    size = next(parameter for parameter in noise["parameters"] if parameter["name"] == "size")
+    assert (size["unit"], size["range"], size["default"]) == ("m", [0, 1000000.0], 0.25)
+    assert "Perlin" in noise["source"]
+    assert json.loads(texallon("schema").stdout)["title"] == "Texallon shot"
+    assert "remap" in texallon("ops").stdout
+
+
+def test_help_names_every_command() -> None:
+    said = texallon("--help").stdout
+    for command in ("render", "demo", "sample", "ops", "schema"):
+        assert command in said
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["render", "missing.json", "--out", "x.png"], "missing.json: No such file"),
+        (["render", "{demo}/GH010.json", "--out", "x.gif"], "written as .exr or .png"),
+        (["render", "{demo}/GH010.json", "--out", "nowhere/x.png"], "there is no folder nowhere"),
+        (["render", "{demo}/GH010.json", "--size", "big", "--out", "x.png"], "such as 640x360"),
+        (["render", "{demo}/GH010.json", "--frame", "99", "--out", "x.png"], "has frames 1 to 48"),
+        (["render", "{demo}/project.json", "--out", "x.png"], "/title|/shots|/looks|looks"),
+        (["render", "{demo}/geometry/basin.glb", "--out", "x.png"], "not a text file|not JSON"),
+        (["sample", "{demo}/GH010.json", "--look", "basin", "--signal", "s", "--points", "p.npz", "--out", "o"], "no such file"),
+        (["sample", "{demo}/GH010.json", "--look", "basin stoen", "--signal", "s", "--points", "{points}", "--out", "o.npz"], "did you mean “basin stone”"),
+        (["sample", "{demo}/GH010.json", "--look", "basin stone", "--signal", "bowl", "--points", "{points}", "--out", "o.npz"], "the points lack inside"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_one_clear_line(demo: Path, tmp_path: Path, arguments: list[str], words: str) -> None:
+    import re
+
+    np.savez(tmp_path / "points.npz", position=np.zeros((2, 3)))
+    filled = [text.format(demo=demo, points=tmp_path / "points.npz") for text in arguments]
+    done = texallon(*filled, folder=tmp_path)
+    assert done.returncode != 0
+    assert "Traceback" not in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1, done.stderr
+    assert re.search(words, done.stderr), done.stderr
+
+
+def test_a_shot_without_its_geometry_says_which_file_is_missing(demo: Path, tmp_path: Path) -> None:
+    (tmp_path / "alone.json").write_text((demo / "GH010.json").read_text())
+    done = texallon("render", tmp_path / "alone.json", "--out", tmp_path / "x.png", "--quiet")
+    assert done.returncode == 1
+    assert "geometry/basin.glb" in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1

@@ -1,0 +1,142 @@
+"""What the tests share: a private database, a store with the demo in it, and a running server."""
+
+import json
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+from sqlalchemy import Engine
+
+from texallon.demo.write import write_demo
+from texallon.serve import prepare
+from texallon.store.database import connect
+from texallon.store.files import FileStore
+from texallon.store.postgres import PrivatePostgres
+from texallon.store.shots import ShotStore
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("demo")
+    write_demo(folder)
+    return folder
+
+
+@dataclass
+class World:
+    """A data folder and a database with the demo in it."""
+
+    data: Path
+    url: str
+    engine: Engine
+
+    @property
+    def store(self) -> ShotStore:
+        return ShotStore(self.engine)
+
+    @property
+    def files(self) -> FileStore:
+        return FileStore(self.data / "files")
+
+
+@pytest.fixture(scope="session")
+def world() -> Iterator[World]:
+    # Not pytest's own folder: as root, the database runs as another user, who must be able to enter it.
+    data = Path(tempfile.mkdtemp(prefix="texallon-test-"))
+    os.chmod(data, 0o755)
+    url, private = prepare(data, "", demo=True)
+    engine = connect(url)
+    yield World(data, url, engine)
+    engine.dispose()
+    assert isinstance(private, PrivatePostgres)
+    private.stop()
+    shutil.rmtree(data, ignore_errors=True)
+
+
+def free_port() -> int:
+    with closing(socket.socket()) as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@dataclass
+class Answer:
+    status: int
+    headers: Any
+    body: bytes
+
+    @property
+    def json(self) -> Any:
+        return json.loads(self.body)
+
+
+@dataclass
+class Server:
+    """A server in a process of its own."""
+
+    port: int
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def ask(self, method: str, path: str, body: Any = None, headers: dict[str, str] | None = None) -> Answer:
+        data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
+        sent = {"Content-Type": "application/json"} | (headers or {}) if data is not None else (headers or {})
+        request = urllib.request.Request(self.address + path, data, sent, method=method)
+        try:
+            with urllib.request.urlopen(request, timeout=120) as response:
+                return Answer(response.status, response.headers, response.read())
+        except urllib.error.HTTPError as error:
+            return Answer(error.code, error.headers, error.read())
+
+    def edit(self, shot: int, revision: int, *operations: dict[str, Any], label: str = "test") -> Answer:
+        body = {"patch": list(operations), "label": label}
+        return self.ask("PATCH", f"/api/shots/{shot}", body, {"If-Match": f'"{revision}"'})
+
+
+@pytest.fixture(scope="session")
+def server(world: World) -> Iterator[Server]:
+    port = free_port()
+    environment = {
+        **os.environ,
+        "TEXALLON_DATA": str(world.data),
+        "TEXALLON_DATABASE": world.url,
+        "TEXALLON_PORT": str(port),
+    }
+    command = [
+        sys.executable, "-m", "gunicorn", "-w", "1", "-k", "gthread", "--threads", "32", "--timeout", "0",
+        "--graceful-timeout", "1", "-b", f"127.0.0.1:{port}", "texallon.api.app:create_app()", "--log-level", "warning",
+    ]  # fmt: skip
+    process = subprocess.Popen(command, env=environment)
+    running = Server(port)
+    until = time.monotonic() + 60
+    while True:
+        try:
+            if running.ask("GET", "/api/status").status == 200:
+                break
+        except OSError:
+            assert process.poll() is None, "the server ended"
+            assert time.monotonic() < until, "the server did not start"
+            time.sleep(0.05)  # waiting for a process to listen: there is nothing to be told by
+    yield running
+    process.terminate()
+    process.wait(20)
+
+
+@pytest.fixture
+def fresh_shot(world: World, demo_folder: Path) -> int:
+    """A new copy of the demo's shot, for a test of its own."""
+    return world.store.add_shot("tests", json.loads((demo_folder / "GH010.json").read_text()), "test")

@@ -1,0 +1,326 @@
+"""Scattering against the Fresnel equations, the microfacet theory it implements, and the conservation of energy."""
+
+from math import asin, atan, cos, pi, radians, sin, sqrt
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from texallon.core.document.channels import CHANNELS
+from texallon.core.kernel import kernel
+from texallon.core.shade.albedo import albedo_tables
+from texallon.core.shade.diffuse import eon
+from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
+from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
+from texallon.core.shade.random import uniform4
+from texallon.core.shade.surface import (
+    MATERIAL,
+    MATERIAL_ROWS,
+    NOTHING,
+    SPREAD,
+    THROUGH,
+    lobe_chances,
+    reflected,
+    sample_surface,
+)
+
+ROUGHNESSES = [0.05, 0.1, 0.2, 0.35, 0.5, 0.75, 1.0]
+TABLE, MEAN = albedo_tables()
+
+
+def material(**channels: float) -> np.ndarray:
+    rows = np.zeros((MATERIAL, 1), np.float32)
+    for channel in CHANNELS:
+        start = MATERIAL_ROWS[channel.name]
+        rows[start : start + channel.width, 0] = channels.get(channel.name, channel.default)
+    return rows
+
+
+# Fresnel ---------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("eta", "expected"), [(1.5, 0.04), (1.333, 0.020373), (2.417, 0.171969)])
+def test_reflectance_at_normal_incidence(eta: float, expected: float) -> None:
+    # ((n−1)/(n+1))², with handbook indices of crown glass, water and diamond (CRC Handbook; from memory).
+    assert fresnel_dielectric(1.0, eta) == pytest.approx(expected, abs=2e-6)
+
+
+def test_brewsters_angle_leaves_only_one_polarisation() -> None:
+    # At tan θ = n the parallel part vanishes and the other is ((n²−1)/(n²+1))² (Brewster 1815).
+    n = 1.5
+    theta = atan(n)
+    assert fresnel_dielectric(cos(theta), n) == pytest.approx(0.5 * ((n * n - 1) / (n * n + 1)) ** 2, rel=1e-6)
+
+
+def test_reflectance_at_sixty_and_ninety_degrees() -> None:
+    # Fresnel's equations worked by hand for n = 1.5: sin θt = 0.57735, cos θt = 0.81650.
+    c, t = 0.5, sqrt(1 - (sqrt(0.75) / 1.5) ** 2)
+    by_hand = 0.5 * (((c - 1.5 * t) / (c + 1.5 * t)) ** 2 + ((1.5 * c - t) / (1.5 * c + t)) ** 2)
+    assert fresnel_dielectric(0.5, 1.5) == pytest.approx(by_hand, rel=1e-6)
+    assert by_hand == pytest.approx(0.0892, abs=1e-4)
+    assert fresnel_dielectric(0.0, 1.5) == pytest.approx(1.0)
+
+
+def test_total_internal_reflection_begins_at_the_critical_angle() -> None:
+    critical = asin(1 / 1.5)
+    assert fresnel_dielectric(cos(critical + 0.001), 1 / 1.5) == 1.0
+    assert fresnel_dielectric(cos(critical - 0.02), 1 / 1.5) < 0.75
+
+
+def test_reflection_is_the_same_from_both_sides() -> None:
+    # Stokes: the reflectance at θ from outside equals that at the refracted angle from inside.
+    for degrees in (0, 20, 45, 70, 85):
+        inside = asin(sin(radians(degrees)) / 1.5)
+        outer = fresnel_dielectric(cos(radians(degrees)), 1.5)
+        assert fresnel_dielectric(cos(inside), 1 / 1.5) == pytest.approx(outer, abs=1e-6)
+
+
+def test_a_metal_reflects_its_colour_head_on_and_all_at_the_edge() -> None:
+    # OpenPBR Surface 1.1: at cos θ = 1/7 the F82 model gives the tint times Schlick's value.
+    for f0 in (0.56, 0.91, 0.99):
+        assert fresnel_metal(1.0, f0, 0.7) == pytest.approx(f0)
+        assert fresnel_metal(0.0, f0, 0.7) == pytest.approx(1.0)
+        schlick = f0 + (1 - f0) * (6 / 7) ** 5
+        assert fresnel_metal(1 / 7, f0, 0.7) == pytest.approx(0.7 * schlick, rel=1e-6)
+        assert fresnel_metal(1 / 7, f0, 1.0) == pytest.approx(schlick, rel=1e-6)
+
+
+@pytest.mark.parametrize("weight", [0.0, 0.25, 0.5, 1.0])
+def test_specular_weight_scales_the_reflection_head_on(weight: float) -> None:
+    # OpenPBR Surface 1.1, specular weight: F0 is scaled by it; 0 is a surface that does not reflect.
+    assert fresnel_dielectric(1.0, weighted_ior(1.5, weight)) == pytest.approx(0.04 * weight, abs=1e-6)
+
+
+# Microfacets -----------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESSES)
+def test_the_facets_cover_the_surface_once(roughness: float) -> None:
+    # ∫ D(h) cos θ dω = 1 (Walter et al. 2007, eq. 4), by Gauss–Legendre in tan-stretched angle.
+    alpha = roughness**2
+    t, w = np.polynomial.legendre.leggauss(400)
+    s = (t + 1) / 2
+    tangent = alpha * s / (1 - s)
+    z = 1 / np.sqrt(1 + tangent**2)
+    jacobian = alpha / (1 - s) ** 2 * z**3 * tangent  # dω = 2π tan θ cos³θ d(tan θ)
+    d = np.array([ggx_d(value, alpha) for value in z])
+    assert (2 * pi * d * z * jacobian * w / 2).sum() == pytest.approx(1.0, abs=1e-4)
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESSES)
+@pytest.mark.parametrize("mu", [0.1, 0.5, 0.9])
+def test_visible_facets_project_to_what_is_seen(roughness: float, mu: float) -> None:
+    # Heitz 2018: the density of visible normals integrates to 1, so the mean of G1·… over samples is exact.
+    alpha = roughness**2
+    total = mean_of_visible(mu, alpha, 200_000)
+    assert total == pytest.approx(1.0, abs=0.02)
+
+
+@kernel
+def mean_of_visible(mu: float, alpha: float, count: int) -> float:
+    """∫ of the visible-normal density over the hemisphere of normals, by even sampling in stretched slopes."""
+    ox = sqrt(1 - mu * mu)
+    total = 0.0
+    for s in range(count):
+        u, v, _, _ = uniform4(s, 0, 0, 5)
+        ring = alpha * sqrt(u / (1 - u))
+        hz = 1 / sqrt(1 + ring * ring)
+        hx = ring * hz * cos(2 * pi * v)
+        oh = ox * hx + mu * hz
+        if oh > 0:
+            total += ggx_visible(mu, hz, oh, alpha) / (ggx_d(hz, alpha) * hz)
+    return total / count
+
+
+@pytest.mark.parametrize("roughness", [0.2, 0.5, 1.0])
+@pytest.mark.parametrize("mu", [0.15, 0.6, 0.95])
+def test_sampled_normals_follow_their_density(roughness: float, mu: float) -> None:
+    # Chi-square of 100,000 samples against the density, over 12 × 8 cells of the sphere of normals.
+    alpha = roughness**2
+    counts, expected = normal_histogram(mu, alpha, 100_000, 12, 8)
+    used = expected.ravel() > 8
+    observed, wanted = counts.ravel()[used], expected.ravel()[used]
+    statistic = ((observed - wanted) ** 2 / wanted).sum()
+    assert stats.chi2.sf(statistic, used.sum() - 1) > 1e-4
+    assert wanted.sum() > 0.97 * 100_000
+
+
+@kernel
+def normal_histogram(mu: float, alpha: float, count: int, across: int, up: int) -> tuple[np.ndarray, np.ndarray]:
+    """Samples and expectation over angle about the normal × t, where tan²θ = α² t / (1 − t) spreads the peak out."""
+    counts, expected = np.zeros((across, up)), np.zeros((across, up))
+    ox = sqrt(1 - mu * mu)
+    for s in range(count):
+        u, v, _, _ = uniform4(s, 1, 0, 9)
+        hx, hy, hz = ggx_sample(ox, 0.0, mu, alpha, u, v)
+        i = int((np.arctan2(hy, hx) / (2 * pi) + 0.5) * across) % across
+        slope2 = (hx * hx + hy * hy) / (hz * hz)
+        counts[i, min(int(slope2 / (alpha * alpha + slope2) * up), up - 1)] += 1
+    fine = 64
+    for i in range(across * fine):
+        for j in range(up * fine):
+            phi = ((i + 0.5) / (across * fine) - 0.5) * 2 * pi
+            t = (j + 0.5) / (up * fine)
+            hz = 1 / sqrt(1 + alpha * alpha * t / (1 - t))
+            ring = sqrt(1 - hz * hz)
+            oh = ox * ring * cos(phi) + mu * hz
+            if oh > 0:
+                stretch = 0.5 * hz**3 * alpha * alpha / (1 - t) ** 2
+                area = 2 * pi / (across * fine) / (up * fine) * stretch
+                expected[i // fine, j // fine] += count * ggx_visible(mu, hz, oh, alpha) * area
+    return counts, expected
+
+
+def test_shadowing_leaves_a_smooth_surface_alone() -> None:
+    assert ggx_g1(0.3, 1e-4) == pytest.approx(1.0, abs=1e-6)
+    assert ggx_g1(0.02, 1.0) < 0.05
+
+
+# The whole surface -----------------------------------------------------------------------------------------------
+
+
+@kernel
+def furnace(m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count: int, seed: int) -> float:
+    """Share of light that a surface gives back in a white furnace, seen at cosine `mu`."""
+    total = 0.0
+    ox = sqrt(1 - mu * mu)
+    for s in range(count):
+        pick, u, v, _ = uniform4(s, 0, 0, seed)
+        kind, _, _, _, r, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
+        if kind != NOTHING:
+            total += r
+    return total / count
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESSES)
+@pytest.mark.parametrize("mu", [0.1, 0.4, 0.8, 1.0])
+def test_a_white_metal_loses_nothing(roughness: float, mu: float) -> None:
+    # White furnace, with Kulla & Conty's compensation (SIGGRAPH 2017): within 1 % at every roughness.
+    white = material(base_metalness=1, base_color=1, specular_roughness=roughness)
+    assert furnace(white, mu, TABLE, MEAN, 200_000, 1) == pytest.approx(1.0, abs=0.01)
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESSES)
+@pytest.mark.parametrize("mu", [0.1, 0.4, 0.8, 1.0])
+def test_a_white_body_under_a_reflecting_skin_loses_nothing(roughness: float, mu: float) -> None:
+    white = material(base_color=1, specular_roughness=roughness)
+    assert furnace(white, mu, TABLE, MEAN, 200_000, 2) == pytest.approx(1.0, abs=0.01)
+
+
+@pytest.mark.parametrize("mu", [0.1, 0.5, 1.0])
+def test_smooth_clear_bodies_lose_nothing(mu: float) -> None:
+    clear = material(transmission_weight=1, specular_roughness=0.0, specular_ior=1.333)
+    assert furnace(clear, mu, TABLE, MEAN, 20_000, 3) == pytest.approx(1.0, abs=1e-3)
+
+
+@pytest.mark.parametrize("roughness", [0.1, 0.3, 0.6, 1.0])
+def test_rough_clear_bodies_never_gain(roughness: float) -> None:
+    for mu in (0.05, 0.3, 0.7, 1.0):
+        clear = material(transmission_weight=1, specular_roughness=roughness, specular_ior=1.5)
+        assert furnace(clear, mu, TABLE, MEAN, 100_000, 4) <= 1.003
+
+
+@pytest.mark.parametrize(
+    "channels", [{"base_metalness": 1.0}, {}, {"base_metalness": 0.4, "base_diffuse_roughness": 0.8}]
+)
+@pytest.mark.parametrize("roughness", [0.1, 0.4, 0.9])
+def test_reflection_is_reciprocal(channels: dict[str, float], roughness: float) -> None:
+    # Helmholtz: f(o, i) = f(i, o); the kernel gives f·cosθ.
+    m = material(specular_roughness=roughness, **channels)
+    rng = np.random.default_rng(6)
+    for _ in range(50):
+        a, b = rng.normal(size=(2, 3))
+        a, b = a / np.linalg.norm(a), b / np.linalg.norm(b)
+        a[2], b[2] = abs(a[2]) + 1e-3, abs(b[2]) + 1e-3
+        a, b = a / np.linalg.norm(a), b / np.linalg.norm(b)
+        there = reflected(m, 0, *a, *b, True, TABLE, MEAN)[0] / b[2]
+        back = reflected(m, 0, *b, *a, True, TABLE, MEAN)[0] / a[2]
+        assert there == pytest.approx(back, rel=1e-4)
+
+
+@pytest.mark.parametrize("roughness", [0.15, 0.5, 1.0])
+def test_sampled_directions_follow_their_density(roughness: float) -> None:
+    m = material(specular_roughness=roughness, base_color=0.5, base_metalness=0.3)
+    counts, expected = direction_histogram(m, 0.6, TABLE, MEAN, 200_000, 12, 8)
+    used = expected > 8
+    observed, wanted = counts[used], expected[used]
+    statistic = ((observed - wanted) ** 2 / wanted).sum()
+    assert stats.chi2.sf(statistic, used.sum() - 1) > 1e-4
+    assert observed.sum() == pytest.approx(wanted.sum(), rel=0.01)
+
+
+@kernel
+def direction_histogram(
+    m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count: int, across: int, up: int
+) -> tuple[np.ndarray, np.ndarray]:
+    counts, expected = np.zeros(across * up), np.zeros(across * up)
+    ox = sqrt(1 - mu * mu)
+    for s in range(count):
+        pick, u, v, _ = uniform4(s, 2, 0, 3)
+        kind, ix, iy, iz, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
+        if kind == SPREAD:
+            i = int((np.arctan2(iy, ix) / (2 * pi) + 0.5) * across) % across
+            counts[i * up + min(int(iz * up), up - 1)] += 1
+    fine = 96
+    for i in range(across * fine):
+        for j in range(up * fine):
+            phi = ((i + 0.5) / (across * fine) - 0.5) * 2 * pi
+            iz = (j + 0.5) / (up * fine)
+            ring = sqrt(1 - iz * iz)
+            _, _, _, q = reflected(m, 0, ox, 0.0, mu, ring * cos(phi), ring * sin(phi), iz, True, table, mean)
+            expected[(i // fine) * up + j // fine] += count * q * 2 * pi / (across * fine) / (up * fine)
+    return counts, expected
+
+
+def test_refraction_follows_snell() -> None:
+    clear = material(transmission_weight=1, specular_roughness=0.0, specular_ior=1.333)
+    for degrees in (10, 45, 80):
+        o = (sin(radians(degrees)), 0.0, cos(radians(degrees)))
+        kind, ix, _, iz, *_ = sample_surface(clear, 0, *o, True, 0.9999, 0.5, 0.5, TABLE, MEAN)
+        assert kind == THROUGH
+        assert -ix * 1.333 == pytest.approx(sin(radians(degrees)), rel=1e-5)
+        assert iz < 0
+
+
+def test_a_smooth_diffuse_body_is_lamberts() -> None:
+    assert eon(0.7, 0.0, 0.4, 0.9, 0.5) == pytest.approx(0.7 / pi, rel=1e-6)
+
+
+@pytest.mark.parametrize("roughness", [0.0, 0.3, 1.0])
+def test_rough_diffuse_keeps_its_energy(roughness: float) -> None:
+    # Portsmouth, Kutz & Hill 2025: a white EON surface reflects everything; their fit is good to a tenth of a percent.
+    for mu in (0.05, 0.3, 0.9):
+        assert diffuse_albedo(1.0, roughness, mu) == pytest.approx(1.0, abs=0.004)
+
+
+@kernel
+def diffuse_albedo(rho: float, roughness: float, mu: float) -> float:
+    total = 0.0
+    ring_o = sqrt(1 - mu * mu)
+    steps = 400
+    for i in range(steps):
+        z = sqrt((i + 0.5) / steps)
+        ring = sqrt(1 - z * z)
+        for j in range(steps):
+            between = ring * ring_o * cos(2 * pi * (j + 0.5) / steps) + z * mu
+            total += eon(rho, roughness, z, mu, between) * pi
+    return total / (steps * steps)
+
+
+def test_wet_ground_is_darker_and_shinier() -> None:
+    # Common practice, no published source: wetting darkens the body and strengthens the reflection.
+    dry = material(base_color=0.4, specular_roughness=0.7, specular_weight=0.5)
+    wet = material(base_color=0.4 * 0.4, specular_roughness=0.14, specular_weight=1.0)
+    o, aside = (0.0, 0.0, 1.0), (sin(1.0), 0.0, cos(1.0))
+    body = [reflected(m, 0, *o, *aside, True, TABLE, MEAN)[0] for m in (dry, wet)]
+    assert body[1] < 0.6 * body[0]
+    mirror = (0.6, 0.0, 0.8), (-0.6, 0.0, 0.8)
+    shine = [reflected(m, 0, *mirror[0], *mirror[1], True, TABLE, MEAN)[0] for m in (dry, wet)]
+    assert shine[1] > 5 * shine[0]
+
+
+def test_ground_that_does_not_reflect_has_no_highlight() -> None:
+    # Common practice: ground under a water surface must not add its own sharp reflections, or it sparkles.
+    wet = material(base_color=0.0, specular_roughness=0.14, specular_weight=0.0)
+    assert reflected(wet, 0, 0.6, 0.0, 0.8, -0.6, 0.0, 0.8, True, TABLE, MEAN)[0] < 1e-6
+    assert lobe_chances(material(specular_weight=0.0), 0, 0.7, True, TABLE)[0] < 1e-3

@@ -1,0 +1,174 @@
+"""The render process: what it sends, how fast it lets go, and that it comes back."""
+
+import os
+import queue
+import signal
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+
+from tests.conftest import World
+from texallon.engine.link import EngineLink
+
+PICTURE = {"kind": "picture"}
+MASK = {"kind": "mask", "look": "basin stone", "place": ["look", "wet", "where"]}
+BENCH = {"look": "basin stone", "place": ["look", "wet", "where"]}
+START = "/looks/0/layers/1/where/steps/1/params/from_start"
+
+
+class Page:
+    """A window as the engine sees it."""
+
+    def __init__(self, link: EngineLink, name: str, document: dict[str, Any], revision: int = 1) -> None:
+        self.link, self.name, self.serial = link, name, 0
+        self.arrived: queue.Queue[tuple[float, dict[str, Any], bytes]] = queue.Queue()
+        link.open(name, document, revision, lambda head, body: self.arrived.put((time.perf_counter(), head, body)))
+
+    def tell(self, **message: Any) -> float:
+        self.serial += 1
+        self.link.tell(self.name, {**message, "serial": self.serial})
+        return time.perf_counter()
+
+    def view(self, show: dict[str, Any] = PICTURE, width: int = 320, height: int = 180) -> float:
+        return self.tell(do="view", width=width, height=height, show=show, bench=BENCH)
+
+    def set(self, path: str, value: Any) -> float:
+        return self.tell(do="preview", patch=[{"op": "replace", "path": path, "value": value}])
+
+    def wait(
+        self, kind: str, test: Callable[[dict[str, Any]], bool] = lambda head: True
+    ) -> tuple[float, dict[str, Any], bytes]:
+        until = time.monotonic() + 90
+        while True:
+            when, head, body = self.arrived.get(timeout=max(until - time.monotonic(), 0.01))
+            if head["kind"] == kind and test(head):
+                return when, head, body
+
+
+@pytest.fixture(scope="module")
+def link(world: World) -> Iterator[EngineLink]:
+    made = EngineLink(world.data / "files")
+    made.start()
+    yield made
+    made.stop()
+
+
+@pytest.fixture
+def page(link: EngineLink, world: World, request: pytest.FixtureRequest) -> Iterator[Page]:
+    opened = Page(link, request.node.name, world.store.document(1, 1))
+    yield opened
+    link.close(opened.name)
+
+
+def test_a_picture_comes_coarse_then_fine(page: Page) -> None:
+    page.view()
+    stages = []
+    while not stages or stages[-1] != "full":
+        _, head, body = page.wait("picture")
+        assert body[:2] == b"\xff\xd8", "a JPEG"
+        assert head["revision"] == 1
+        stages.append(head["stage"])
+    assert stages == ["coarse", "half", "full"]
+    handle = head["handles"][0]
+    assert handle["name"] == "waterline"
+    assert handle["axes"]["y"][1] < 0, "a metre up goes up in the picture"
+
+
+def test_the_open_recipe_is_measured_step_by_step(page: Page) -> None:
+    page.view()
+    _, head, _ = page.wait("bench")
+    height, ranged, wet = head["steps"]
+    assert height["incoming"] is None
+    assert height["values"]["low"] == pytest.approx(-0.83, abs=0.02), "the foot, seen from the waterline"
+    assert ranged["incoming"] == height["values"]
+    assert 0 <= ranged["values"]["low"] <= ranged["values"]["high"] <= 1
+    assert sum(wet["values"]["counts"]) == wet["values"]["count"] > 1000
+    _, sheet, _ = page.wait("sheet")
+    assert {"1/where", "1/base_color", "0/base_color", "2/specular_weight"} <= set(sheet["cells"])
+
+
+def test_a_mask_alone_is_found_under_water_too(page: Page) -> None:
+    page.view({"kind": "mask", "look": "basin stone", "place": ["look", "below water", "where"]})
+    page.tell(
+        do="view",
+        width=320,
+        height=180,
+        show=PICTURE,
+        bench={"look": "basin stone", "place": ["look", "below water", "where"]},
+    )
+    _, head, _ = page.wait("bench", lambda each: each["place"][1] == "below water")
+    assert head["steps"][-1]["covered"] > 0.1
+
+
+def test_a_change_reaches_only_what_it_touches(page: Page) -> None:
+    page.view()
+    page.wait("sheet")
+    page.set(START, 0.2)
+    _, sheet, _ = page.wait("sheet")
+    assert "1/where" in sheet["cells"]
+    assert "0/base_color" not in sheet["cells"], "the stone's colour has not changed and is not drawn again"
+
+
+def test_an_edit_interrupts_the_running_picture(page: Page) -> None:
+    """The old picture must be dropped, not finished: nothing with the old serial may follow long after the edit."""
+    page.view(width=960, height=540)
+    page.wait("picture", lambda head: head["stage"] == "full")
+    late = []
+    for number in range(8):
+        edited = page.set(START, 0.3 - 0.01 * number)
+        when, head, _ = page.wait("picture", lambda each: each["serial"] == page.serial)
+        late.append(when - edited)
+        assert head["stage"] == "coarse"
+    assert sorted(late)[len(late) // 2] < 1.0, "far less than one 960×540 sample takes"
+
+
+def test_a_document_that_can_not_be_drawn_is_reported(page: Page) -> None:
+    page.view()
+    page.wait("picture")
+    page.set("/looks/0/layers/1/where/steps/1/params/ease", "bouncy")
+    _, head, _ = page.wait("problem")
+    assert head["problems"][0]["pointer"] == "/looks/0/layers/1/where/steps/1/params/ease"
+    page.tell(do="preview", patch=[])
+    page.wait("picture", lambda each: each["serial"] == page.serial)
+
+
+def test_a_camera_is_moved_and_handed_back_to_be_saved(page: Page) -> None:
+    page.view()
+    page.tell(do="camera", move="orbit", across=0.1, down=0.0, end=True)
+    _, head, _ = page.wait("camera")
+    before = page.link._state[page.name]["open"]["document"]["camera"]
+    assert head["camera"]["position"] != before["position"]
+    assert head["camera"]["target"] == before["target"]
+
+
+def test_a_snapshot_is_the_picture_that_is_shown(page: Page) -> None:
+    assert page.link.ask({"do": "snapshot", "session": page.name})[0]["ready"] is False
+    page.view()
+    page.wait("picture", lambda head: head["stage"] == "full")
+    head, body = page.link.ask({"do": "snapshot", "session": page.name})
+    assert head["ready"]
+    assert head["revision"] == 1
+    assert body[:8] == b"\x89PNG\r\n\x1a\n"
+
+
+def test_two_windows_share_the_engine(link: EngineLink, world: World) -> None:
+    pages = [Page(link, name, world.store.document(1, 1)) for name in ("left", "right")]
+    for page in pages:
+        page.view()
+    for page in pages:
+        page.wait("picture", lambda head: head["stage"] == "full")
+        link.close(page.name)
+
+
+def test_a_killed_engine_comes_back_with_its_windows(link: EngineLink, page: Page) -> None:
+    page.view(MASK)
+    page.wait("picture")
+    victim = link.process_id
+    assert victim is not None
+    os.kill(victim, signal.SIGKILL)
+    page.wait("engine", lambda head: head["state"] == "restarting")
+    _, head, _ = page.wait("picture")
+    assert head["show"]["kind"] == "mask", "it shows again what it showed before"
+    assert link.process_id != victim
