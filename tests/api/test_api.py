@@ -72,7 +72,7 @@ def test_an_invalid_edit_points_at_the_value(server: Server, fresh_shot: int) ->
         ("GET", "/api/shots/99999", None, 404),
         ("GET", "/api/nothing", None, 404),
         ("GET", "/api/shots/1/snapshots/99999/picture", None, 404),
-        ("PATCH", "/api/shots/1", b"{not json", 400),
+        ("PATCH", "/api/shots/1", b"{not json", 422),
         ("PATCH", "/api/shots/1", {"patch": []}, 422),
         ("PATCH", "/api/shots/1", {"patch": [{"op": "explode", "path": "/"}]}, 422),
         ("POST", "/api/shots/1/snapshots", {"name": "x", "session": "nobody"}, 404),

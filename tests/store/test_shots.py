@@ -9,7 +9,7 @@ import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy.exc import IntegrityError
-from sqlmodel import Session, SQLModel
+from sqlmodel import Session, SQLModel, col, select
 
 from tests.conftest import World
 from texallon.core.document import DocumentError
@@ -133,7 +133,9 @@ def test_the_demo_is_loaded_once(world: World) -> None:
 def test_revisions_hold_whole_documents(world: World, fresh_shot: int) -> None:
     world.store.edit(fresh_shot, 1, title("x"), "the title")
     with Session(world.engine) as session:
-        rows = session.query(RevisionRow).filter_by(shot_id=fresh_shot).order_by(RevisionRow.number).all()
+        rows = session.exec(
+            select(RevisionRow).where(RevisionRow.shot_id == fresh_shot).order_by(col(RevisionRow.number))
+        ).all()
     assert [row.number for row in rows] == [1, 2]
     assert rows[1].patch == title("x")
     assert world.store.revisions(fresh_shot, 10)[0][:2] == (2, "the title")

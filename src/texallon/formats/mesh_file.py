@@ -20,6 +20,7 @@ from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh
 LARGEST_FILE = 256_000_000
 MOST_TRIANGLES = 1_000_000
 MOST_POINTS = 3_000_000
+MOST_PARTS = 64
 KINDS = ("obj", "ply", "glb")
 
 
@@ -43,14 +44,7 @@ def parse_mesh(data: bytes, kind: str) -> Mesh:
         raise MeshError(f"this is not a {kind.upper()} file: {known}")
     _check_claims(data, kind)
     try:
-        loaded = trimesh.load(
-            io.BytesIO(data),
-            file_type=kind,
-            process=False,
-            maintain_order=True,
-            skip_materials=True,
-            resolver=None,
-        )
+        loaded = trimesh.load(io.BytesIO(data), file_type=kind, process=False, **_options(data, kind))
         pieces = _pieces(loaded)
     except MeshError:
         raise
@@ -72,6 +66,14 @@ def sniff(data: bytes) -> str:
         return ""
     words = {line.split(None, 1)[0] for line in head.splitlines() if line.strip()}
     return "obj" if words and words & {b"v", b"f"} else ""
+
+
+def _options(data: bytes, kind: str) -> dict[str, bool]:
+    """What the reader is told: OBJ files are split into their objects, unless there are very many."""
+    if kind != "obj":
+        return {}
+    objects = data.count(b"\no ") + data.startswith(b"o ")
+    return {"maintain_order": True, "skip_materials": True, "split_objects": 1 < objects <= MOST_PARTS}
 
 
 def _check_claims(data: bytes, kind: str) -> None:
@@ -131,6 +133,7 @@ def _pieces(loaded: Any) -> list[trimesh.Trimesh]:
                 if not np.allclose(matrix, np.eye(4)):
                     placed.apply_transform(matrix)
                 placed.metadata["name"] = str(name)
+                placed.remove_unreferenced_vertices()  # an OBJ's objects share one list of points
                 pieces.append(placed)
         return pieces
     return [loaded] if isinstance(loaded, trimesh.Trimesh) and len(loaded.faces) else []
@@ -193,13 +196,14 @@ def _carried(piece: trimesh.Trimesh) -> dict[str, npt.NDArray[np.float32]]:
     for name, values in piece.vertex_attributes.items():
         _keep(found, name.removeprefix("_").lower() if name.startswith("_") else name, values, count)
     raw = piece.metadata.get("_ply_raw", {}).get("vertex", {}).get("data")
-    if raw is not None and getattr(raw, "dtype", None) is not None and raw.dtype.names:
+    if raw is not None:  # a text file gives a dictionary, a binary one a structured array
+        names = list(raw) if isinstance(raw, dict) else list(raw.dtype.names or ())
         known = {"x", "y", "z", "nx", "ny", "nz", "red", "green", "blue", "alpha", "s", "t", "u", "v"}
-        for name in raw.dtype.names:
+        for name in names:
             if name not in known:
                 _keep(found, name, raw[name], count)
         for pair in (("s", "t"), ("u", "v"), ("texture_u", "texture_v")):
-            if "uv" not in found and all(name in raw.dtype.names for name in pair):
+            if "uv" not in found and all(name in names for name in pair):
                 _keep(found, "uv", np.stack([raw[name].ravel() for name in pair], axis=1), count)
     return found
 

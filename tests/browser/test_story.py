@@ -1,0 +1,367 @@
+"""The whole story in a real browser, against the real server, engine and database."""
+
+import os
+import re
+import signal
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+
+from tests.conftest import Server, World
+
+pytestmark = pytest.mark.browser
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+FULL = re.compile("^full$")
+SOME_NUMBER = re.compile(r"^\d+$")
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield opened
+        opened.close()
+
+
+class Bench:
+    """The page, spoken of as a person would."""
+
+    def __init__(self, page: Page, server: Server, shot: int) -> None:
+        self.page, self.server, self.shot = page, server, shot
+        self.foreign: list[str] = []
+        self.errors: list[str] = []
+        page.on("request", self._note)
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.goto(f"{server.address}/?shot={shot}")
+        expect(self.canvas).to_have_attribute("data-stage", re.compile("."), timeout=60_000)
+
+    def _note(self, request: Any) -> None:
+        if not request.url.startswith((self.server.address, f"ws://127.0.0.1:{self.server.port}", "data:", "blob:")):
+            self.foreign.append(request.url)
+
+    @property
+    def canvas(self) -> Locator:
+        return self.page.locator("canvas")
+
+    def full(self) -> None:
+        expect(self.canvas).to_have_attribute("data-stage", FULL, timeout=60_000)
+
+    def showing(self, kind: str) -> None:
+        expect(self.canvas).to_have_attribute("data-show", kind, timeout=30_000)
+
+    def saved(self, revision: int) -> None:
+        expect(self.page.get_by_text(f"saved, revision {revision}", exact=True)).to_be_visible(timeout=30_000)
+        expect(self.canvas).to_have_attribute("data-revision", str(revision), timeout=30_000)
+
+    def document(self) -> Any:
+        return self.server.ask("GET", f"/api/shots/{self.shot}").json["document"]
+
+    def wet(self) -> Any:
+        return next(layer for layer in self.document()["looks"][0]["layers"] if layer["name"] == "wet")
+
+    def pixels(self) -> np.ndarray:
+        """What the stage shows, as grey levels."""
+        from io import BytesIO
+
+        from PIL import Image
+
+        return np.asarray(Image.open(BytesIO(self.canvas.screenshot())).convert("L")).astype(int)
+
+    def drag(self, thing: Locator, right: float, down: float = 0, steps: int = 6) -> None:
+        box = thing.bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + right, y + down, steps=steps)
+        self.page.mouse.up()
+
+
+@pytest.fixture
+def bench(browser: Browser, server: Server, fresh_shot: int) -> Iterator[Bench]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    made = Bench(context.new_page(), server, fresh_shot)
+    yield made
+    assert made.foreign == [], "the page asks no other host"
+    assert made.errors == []
+    context.close()
+
+
+def test_the_page_opens_on_the_demo_already_rendering(browser: Browser, server: Server) -> None:
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    opened = Bench(page, server, 1)
+    page.goto(server.address)
+    expect(page.get_by_label("shot", exact=True)).to_have_value("1")
+    expect(page.locator(".caption")).to_contain_text("basin at thaw")
+    opened.full()
+    picture = opened.pixels()
+    assert picture.std() > 15, "there is something to see"
+    sheet = page.get_by_role("region", name="look sheet")
+    assert [row.get_attribute("data-layer") for row in sheet.locator("[data-layer]").all()] == [
+        "below water",
+        "wet",
+        "stone",
+    ]
+    fonts = page.evaluate(
+        "() => [...document.fonts].filter((font) => font.status === 'loaded').map((font) => font.family)"
+    )
+    assert any("IBM Plex Sans" in font for font in fonts)
+    page.context.close()
+
+
+def test_the_camera_follows_the_hand(bench: Bench) -> None:
+    before = bench.document()["camera"]
+    stage = bench.page.get_by_role("img", name=re.compile("rendered picture"))
+    box = stage.bounding_box()
+    assert box is not None
+    corner = bench.page.mouse
+    corner.move(box["x"] + 60, box["y"] + 380)
+    corner.down()
+    corner.move(box["x"] + 160, box["y"] + 380, steps=5)
+    corner.up()
+    bench.saved(2)
+    orbited = bench.document()["camera"]
+    assert orbited["target"] == before["target"]
+    assert orbited["position"] != before["position"]
+    bench.page.keyboard.down("Shift")
+    corner.down()
+    corner.move(box["x"] + 110, box["y"] + 350, steps=5)
+    corner.up()
+    bench.page.keyboard.up("Shift")
+    bench.saved(3)
+    assert bench.document()["camera"]["target"] != before["target"]
+    corner.wheel(0, -300)
+    bench.saved(4)
+    near = bench.document()["camera"]
+    away = [np.linalg.norm(np.subtract(each["position"], each["target"])) for each in (orbited, near)]
+    assert away[1] < away[0]
+
+
+def test_the_waterline_is_dragged_in_the_picture_and_typed(bench: Bench) -> None:
+    before = bench.pixels()
+    handle = bench.page.locator("[data-locator=waterline]")
+    bench.drag(handle, 0, 40)
+    bench.saved(2)
+    lower = bench.document()["locators"][0]["position"][1]
+    assert 0.5 < lower < 0.8
+    assert np.abs(bench.pixels() - before).mean() > 1, "the wet band has followed"
+    plate = bench.page.get_by_role("spinbutton", name="waterline y").first
+    plate.click()
+    bench.page.get_by_role("textbox", name="waterline y").fill("0.9")
+    bench.page.keyboard.press("Enter")
+    bench.saved(3)
+    assert bench.document()["locators"][0]["position"][1] == 0.9
+
+
+def test_a_range_is_tightened_by_dragging_its_handle_on_the_histogram(bench: Bench) -> None:
+    expect(bench.page.get_by_text("wet", exact=True).first).to_be_visible()
+    sentence = bench.page.locator(".sentence")
+    expect(sentence).to_contain_text("wet lies where the height above")
+    expect(sentence).to_contain_text("broken up by splash noise")
+    expect(sentence.get_by_role("spinbutton", name="from start")).to_have_text(re.compile("0.35"))
+    handle = bench.page.locator("[data-handle=from_start]")
+    expect(handle).to_be_visible(timeout=30_000)
+    picture = bench.page.get_by_alt_text("values after multiply")
+    first = picture.get_attribute("src")
+    serial = int(bench.canvas.get_attribute("data-serial") or 0)
+    box = handle.locator("circle").bounding_box()
+    assert box is not None
+    mouse = bench.page.mouse
+    mouse.move(box["x"] + 5, box["y"] + 5)
+    mouse.down()
+    mouse.move(box["x"] - 13, box["y"] + 5, steps=8)
+    expect(bench.canvas).not_to_have_attribute("data-serial", str(serial), timeout=20_000)
+    expect(bench.page.get_by_text("not saved")).to_be_visible()
+    assert bench.wet()["where"]["steps"][1]["params"]["from_start"] == 0.35, "nothing is saved while dragging"
+    mouse.up()
+    bench.saved(2)
+    assert 0.05 < bench.wet()["where"]["steps"][1]["params"]["from_start"] < 0.3
+    expect(picture).not_to_have_attribute("src", first or "", timeout=20_000)
+
+
+def test_layers_are_switched_reordered_weakened_added_and_removed(bench: Bench) -> None:
+    page = bench.page
+    names = lambda: [layer["name"] for layer in bench.document()["looks"][0]["layers"]]  # noqa: E731
+    page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(2)
+    assert bench.wet()["on"] is False
+    page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(3)
+    page.get_by_label("reorder below water").drag_to(page.get_by_role("group", name="layer stone"))
+    bench.saved(4)
+    assert names() == ["below water", "stone", "wet"]
+    bench.drag(page.get_by_role("spinbutton", name="opacity of wet"), -60)
+    bench.saved(5)
+    assert 0.5 < bench.wet()["opacity"] < 1
+    page.get_by_text("+ layer").click()
+    bench.saved(6)
+    assert names()[-1] == "new layer"
+    page.get_by_label("add glow to new layer").click()
+    page.get_by_role("menuitem", name="emission", exact=True).click()
+    bench.saved(7)
+    assert "emission_luminance" in bench.document()["looks"][0]["layers"][-1]["channels"]
+    page.get_by_role("spinbutton", name="value").first.click()
+    page.get_by_role("textbox", name="value").first.fill("2.5")
+    page.keyboard.press("Enter")
+    bench.saved(8)
+    page.get_by_label("take layer new layer away").click()
+    bench.saved(9)
+    assert names() == ["below water", "stone", "wet"]
+
+
+def test_a_mask_is_begun_from_nothing_and_refined(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_label("stone, where").click()
+    expect(page.get_by_text("lies everywhere")).to_be_visible()
+    page.get_by_role("button", name="Begin a mask").click()
+    page.get_by_role("dialog", name="choose an op").get_by_role("button", name=re.compile("^noise")).click()
+    bench.saved(2)
+    page.get_by_label("add a step").click()
+    page.get_by_placeholder("which step?").fill("thres")
+    page.keyboard.press("Enter")
+    bench.saved(3)
+    stone = bench.document()["looks"][0]["layers"][0]
+    assert [step["op"] for step in stone["where"]["steps"]] == ["noise", "threshold"]
+    expect(page.locator("[data-handle=level]")).to_be_visible(timeout=20_000)
+    page.get_by_label("take threshold away").click()
+    bench.saved(4)
+
+
+def test_any_mask_or_channel_is_shown_alone_and_one_key_goes_back(bench: Bench) -> None:
+    bench.full()
+    page = bench.page
+    page.keyboard.press("a")
+    bench.showing("mask")
+    mask = bench.pixels()
+    assert (mask < 30).mean() + (mask > 225).mean() > 0.5, "a mask is mostly black or white"
+    page.keyboard.press("a")
+    bench.showing("picture")
+    page.get_by_label("show height alone").click()
+    bench.showing("step")
+    page.get_by_role("button", name="roughness 0.14").click()
+    page.get_by_text("all layers alone").click()
+    bench.showing("channel")
+    page.keyboard.press("a")
+    bench.showing("picture")
+
+
+def test_undo_and_redo_work_also_after_a_reload(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(2)
+    page.get_by_role("switch", name="stone on or off").click()
+    bench.saved(3)
+    page.reload()
+    bench.saved(3)
+    page.keyboard.press("Control+z")
+    bench.saved(4)
+    page.keyboard.press("Control+z")
+    bench.saved(5)
+    assert bench.wet()["on"] is True
+    expect(page.get_by_role("button", name="undo")).to_be_disabled()
+    page.keyboard.press("Control+Shift+z")
+    bench.saved(6)
+    assert bench.wet()["on"] is False
+
+
+def test_two_windows_follow_each_other_and_a_stale_edit_is_refused(bench: Bench) -> None:
+    other = Bench(bench.page.context.new_page(), bench.server, bench.shot)
+    bench.page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(2)
+    other.saved(2)
+    expect(other.page.get_by_role("switch", name="wet on or off")).to_have_text("off")
+    # The other window has something in hand while this one saves.
+    number = other.page.get_by_role("spinbutton", name="opacity of stone")
+    box = number.bounding_box()
+    assert box is not None
+    other.page.mouse.move(box["x"] + 5, box["y"] + 5)
+    other.page.mouse.down()
+    other.page.mouse.move(box["x"] - 60, box["y"] + 5, steps=4)
+    expect(other.page.get_by_text("not saved", exact=True)).to_be_visible()
+    bench.page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(3)
+    other.page.mouse.up()
+    expect(other.page.get_by_text("Not saved: somebody changed the shot meanwhile")).to_be_visible()
+    other.saved(3)
+    expect(number).to_have_text(re.compile("100"))
+    stone = bench.document()["looks"][0]["layers"][0]
+    assert stone["opacity"] == 1, "neither lost in silence nor merged"
+
+
+def test_a_snapshot_is_kept_compared_by_a_wipe_and_restored(bench: Bench) -> None:
+    page = bench.page
+    bench.full()
+    page.get_by_role("button", name="snapshots 0").click()
+    page.get_by_placeholder("name, such as").fill("wet rim")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_text("wet rim")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(2)
+    bench.full()
+    page.get_by_role("button", name="snapshots 1").click()
+    page.get_by_role("button", name="compare", exact=True).click()
+    wipe = page.get_by_role("slider", name=re.compile("wipe"))
+    bench.drag(wipe, -200)
+    snapshot = page.get_by_alt_text("snapshot wet rim")
+    share = float(
+        re.search(r"inset\(0px ([\d.]+)%", snapshot.evaluate("(image) => getComputedStyle(image).clipPath"))[1]
+    )  # type: ignore[index]
+    assert 60 < share < 90
+    page.get_by_role("button", name="restore", exact=True).click()
+    bench.saved(3)
+    assert bench.wet()["on"] is True
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="end comparing").click()
+    expect(snapshot).to_have_count(0)
+
+
+def test_a_mesh_of_ones_own_wears_the_look(bench: Bench, tmp_path: Path) -> None:
+    ball = trimesh.creation.icosphere(4, 0.4)
+    ball.visual.vertex_colors = np.tile([90, 140, 60, 255], (len(ball.vertices), 1)).astype(np.uint8)
+    ball.export(tmp_path / "float.ply")
+    (tmp_path / "broken.glb").write_bytes(b"this is no mesh")
+    page = bench.page
+    page.get_by_role("button", name="scene").click()
+    page.locator("input[type=file]").set_input_files(tmp_path / "broken.glb")
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_text("this is not a GLB file")).to_be_visible(timeout=30_000)
+    assert page.get_by_label("shot", exact=True).input_value() == str(bench.shot)
+    page.locator("input[type=file]").set_input_files(tmp_path / "float.ply")
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_text("5,120 triangles, in a new shot")).to_be_visible(timeout=60_000)
+    assert page.get_by_label("shot", exact=True).input_value() != str(bench.shot)
+    bench.full()
+    height, width = bench.pixels().shape
+    middle = bench.pixels()[height // 3 : 2 * height // 3, width // 3 : 2 * width // 3]
+    assert middle.std() > 5, "it is framed"
+    page.keyboard.press("a")
+    bench.showing("mask")
+    assert bench.pixels()[height // 3 : 2 * height // 3, width // 3 : 2 * width // 3].max() > 100, "and wet at its foot"
+
+
+def test_the_page_recovers_when_the_renderer_dies(bench: Bench) -> None:
+    victim = bench.server.ask("GET", "/api/status").json["engine"]
+    os.kill(victim, signal.SIGKILL)
+    expect(bench.page.get_by_text("The renderer stopped")).to_be_visible(timeout=20_000)
+    bench.page.get_by_role("switch", name="wet on or off").click()
+    bench.saved(2)
+    bench.full()
+    assert bench.server.ask("GET", "/api/status").json["engine"] != victim
+
+
+def test_what_was_made_is_there_tomorrow(bench: Bench, world: World) -> None:
+    bench.page.get_by_role("switch", name="below water on or off").click()
+    bench.saved(2)
+    kept = world.store.current(bench.shot)
+    assert kept.document["looks"][0]["layers"][2]["on"] is False
+    assert kept.document == bench.document()
