@@ -19,9 +19,10 @@ def _use_whole_vectors() -> None:
     Gradient noise runs 1.5 times as fast so, and nothing was found that runs slower (docs/performance.md).
     """
     features = llvm.get_host_cpu_features()
-    if features.get("avx512f") and not numba.config.CPU_FEATURES:
-        numba.config.CPU_NAME = llvm.get_host_cpu_name()
-        numba.config.CPU_FEATURES = f"{features.flatten()},-prefer-256-bit"
+    settings: Any = numba.config  # its members come from the environment, unseen by the type checker
+    if features.get("avx512f") and not settings.CPU_FEATURES:
+        settings.CPU_NAME = llvm.get_host_cpu_name()
+        settings.CPU_FEATURES = f"{features.flatten()},-prefer-256-bit"
 
 
 _use_whole_vectors()

@@ -1,0 +1,168 @@
+"""From an edit to the changed picture, in a real browser: `python -m bench.edit_to_picture`.
+
+Starts a server of its own, opens the page with a 640×360 stage, and drags the range's handle step by step with the mouse.
+Each step is timed inside the page, from the input event to the frame on which the first picture that holds the edit is
+shown; a move waits for the picture of the one before. The bare kernel time is that of the same work without server,
+process or browser: the recipe's last two steps over the same points, and one coarse sample of the picture.
+"""
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from texallon.core.document import read_shot
+from texallon.core.render.camera import make_view
+from texallon.core.render.film import Film, PrimaryCache
+from texallon.core.render.seen import SeenPoints
+from texallon.core.render.still import make_job
+from texallon.core.signal.plan import Planner
+from texallon.formats.shot_files import ShotFiles
+
+PORT, EDITS = 8477, 40
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+
+WATCH = """() => {
+  window.timings = []; window.asked = 0;
+  const canvas = document.querySelector('canvas');
+  addEventListener('pointermove', (event) => {
+    if (!event.buttons || window.asked) return;
+    window.asked = performance.now(); window.serial = Number(canvas.dataset.serial);
+  }, true);
+  new MutationObserver(() => {
+    if (!window.asked || Number(canvas.dataset.serial) <= window.serial) return;
+    const since = window.asked;
+    requestAnimationFrame(() => { window.timings.push(performance.now() - since); window.asked = 0; });
+  }).observe(canvas, { attributes: true, attributeFilter: ['data-serial'] });
+}"""
+
+
+def measure(page: Page, show: str) -> np.ndarray:
+    canvas = page.locator("canvas")
+    if show != (canvas.get_attribute("data-show") or ""):
+        page.keyboard.press("a")
+    page.wait_for_selector(f"canvas[data-show={show}][data-stage=full]", timeout=60_000)
+    box = page.locator("[data-handle=from_start] circle").bounding_box()
+    assert box is not None
+    x, y = box["x"] + 5, box["y"] + 5
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.evaluate(WATCH)
+    for number in range(EDITS):
+        page.mouse.move(x - 1 - (number % 20), y)
+        until = time.monotonic() + 10
+        while page.evaluate("() => window.timings.length") <= number and time.monotonic() < until:
+            page.wait_for_timeout(5)
+    timings = np.array(page.evaluate("() => window.timings"))
+    page.mouse.move(x, y)
+    page.mouse.up()
+    return timings
+
+
+def bare(folder: Path) -> tuple[float, float]:
+    """Milliseconds of the kernels alone: a mask's edited steps, and a coarse picture without denoising."""
+    shot = read_shot(json.loads((folder / "GH010.json").read_text()))
+    files = ShotFiles(root=folder)
+    job = make_job(shot, files, 640, 360)
+    points = SeenPoints(job.scene, make_view(shot.camera, 640, 360), 0)
+    recipe = shot.looks[0].layers[1].where
+    assert recipe is not None
+    masks, pictures = [], []
+    with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
+        cache = PrimaryCache()
+        for number in range(12):
+            step = recipe.steps[1].model_copy(
+                update={"params": {**recipe.steps[1].params, "from_start": 0.3 - number * 0.01}}
+            )
+            planner = Planner(shot)
+            edited = recipe.model_copy(update={"steps": [recipe.steps[0], step, recipe.steps[2]]})
+            planner.want("value", planner.recipe(edited, ("x",))[-1])
+            plan = planner.plan()
+            a = time.perf_counter()
+            points.group(0).values(plan, pool)
+            b = time.perf_counter()
+            film = Film(160, 90)
+            film.add_sample(make_job(shot, files, 160, 90, job.scene), pool, cache)
+            masks.append(b - a)
+            pictures.append(time.perf_counter() - b)
+    return float(np.median(masks[2:]) * 1e3), float(np.median(pictures[2:]) * 1e3)
+
+
+def peak_memory() -> dict[str, float]:
+    """Most memory used so far, in MB, by each of the server's processes."""
+    found = {}
+    for status in Path("/proc").glob("[0-9]*/status"):
+        try:
+            command = (status.parent / "cmdline").read_bytes().replace(b"\0", b" ").decode()
+            lines = dict(line.split(":", 1) for line in status.read_text().splitlines() if ":" in line)
+        except (OSError, ValueError):
+            continue
+        for name, word in (("server", "gunicorn"), ("renderer", "texallon.engine")):
+            if word in command and "VmHWM" in lines:
+                found[name] = max(found.get(name, 0.0), int(lines["VmHWM"].split()[0]) / 1000)
+    return found
+
+
+def main() -> None:
+    data = Path(tempfile.mkdtemp(prefix="texallon-bench-"))
+    os.chmod(data, 0o755)
+    serve = [sys.executable, "-m", "texallon.serve", "--port", str(PORT), "--data", str(data)]
+    subprocess.run([*serve, "--setup-only"], check=True, stdout=subprocess.DEVNULL)
+    started = time.perf_counter()
+    server = subprocess.Popen(serve, stdout=subprocess.DEVNULL)
+    address = f"http://127.0.0.1:{PORT}"
+    try:
+        while True:
+            try:
+                urllib.request.urlopen(f"{address}/api/status")
+                break
+            except OSError:
+                time.sleep(0.02)
+        answering = time.perf_counter() - started
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            # The stage takes six tenths of the width and 57 % of the height below the bar.
+            page = browser.new_page(viewport={"width": 1110, "height": 672})
+            page.goto(address)
+            page.wait_for_selector("canvas[data-stage]", timeout=60_000)
+            first = time.perf_counter() - started
+            stage = page.locator("canvas").bounding_box()
+            assert stage is not None
+            page.wait_for_selector("[data-handle=from_start]")
+            results = {show: measure(page, show) for show in ("mask", "picture")}
+            browser.close()
+        memory = peak_memory()
+    finally:
+        server.terminate()
+        server.wait(30)
+    subprocess.run(
+        [sys.executable, "-m", "texallon.cli", "demo", "--out", str(data / "demo")],
+        check=True,
+        stdout=subprocess.DEVNULL,
+    )
+    kernels = dict(zip(("mask", "picture"), bare(data / "demo"), strict=True))
+    print(f"stage {stage['width']:.0f}×{stage['height']:.0f}")
+    print(
+        f"start on a set-up machine: answers after {answering:.1f} s, first picture after {first:.1f} s (with the browser's start)"
+    )
+    for show, times in results.items():
+        median, late = np.median(times), np.quantile(times, 0.95)
+        print(
+            f"{show:<8} median {median:4.0f} ms   95th percentile {late:4.0f} ms   of {len(times)} edits"
+            f"   kernels alone {kernels[show]:5.1f} ms   ratio {median / kernels[show]:4.1f}"
+        )
+    print("peak memory: " + ", ".join(f"{name} {size:.0f} MB" for name, size in memory.items()))
+    shutil.rmtree(data, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
