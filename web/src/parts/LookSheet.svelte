@@ -236,7 +236,10 @@
                   title="{channel.label}: {sign(layer, channel.name)}{meanOf(index, channel.name)}"
                   onclick={() => bench.open(['look', layer.name, 'channels', channel.name])}
                   ><span>{channel.label}</span><span class="mono"
-                    >{sign(layer, channel.name)}{channel.width === 1 ? meanOf(index, channel.name) : ''}</span
+                    >{sign(layer, channel.name)}{(live.cells[`${index}/${channel.name}`]?.mean.length ??
+                      3) === 1
+                      ? meanOf(index, channel.name)
+                      : ''}</span
                   ></button
                 >
               {/each}

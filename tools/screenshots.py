@@ -1,0 +1,75 @@
+"""Take the pictures of docs/screenshots again: `python -m tools.screenshots`, with the demo served on port 8460."""
+
+import re
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import trimesh
+from playwright.sync_api import Page, expect, sync_playwright
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+ADDRESS = "http://127.0.0.1:8460/?shot=1"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+FINE = re.compile(r"^(2[4-9]|[3-9]\d|\d{3})$")
+
+
+def settled(page: Page) -> None:
+    expect(page.locator("canvas")).to_have_attribute("data-samples", FINE, timeout=180_000)
+
+
+def bell() -> bytes:
+    """A turned bell shape with painted bands, to be brought in."""
+    t = np.linspace(0, 1, 120)
+    profile = np.stack([0.16 + 0.36 * t**3 + 0.05 * np.sin(9 * t), 0.9 * (1 - t)], axis=1)
+    turned = trimesh.creation.revolve(np.vstack([[0.0, 0.9], profile]), sections=160)
+    turned.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, [1, 0, 0]))
+    return turned.export(file_type="ply")
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        def keep(name: str) -> None:
+            page.screenshot(path=FOLDER / f"{name}.png")
+
+        page.goto(ADDRESS)
+        settled(page)
+        keep("bench")
+        page.keyboard.press("a")
+        expect(page.locator("canvas[data-show=mask]")).to_have_attribute("data-samples", "8", timeout=60_000)
+        keep("mask-alone")
+        page.keyboard.press("a")
+        settled(page)
+        page.get_by_role("button", name="snapshots").click()
+        page.get_by_placeholder("name, such as").fill("wet rim")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        expect(page.get_by_text("wet rim").first).to_be_visible()
+        page.get_by_role("switch", name="wet on or off").click()
+        expect(page.get_by_role("switch", name="wet on or off")).to_have_text("off")
+        settled(page)
+        page.get_by_role("button", name="snapshots").click()
+        page.get_by_role("button", name="compare", exact=True).first.click()
+        page.keyboard.press("Escape")
+        keep("compare")
+        page.get_by_role("button", name="end comparing").click()
+        page.keyboard.press("Control+z")
+        settled(page)
+        page.get_by_role("button", name="scene").click()
+        keep("scene")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "bell.ply"
+            path.write_bytes(bell())
+            page.locator("input[type=file]").set_input_files(path)
+            page.get_by_role("button", name="Bring in").click()
+            expect(page.get_by_text("in a new shot", exact=False).first).to_be_visible(timeout=60_000)
+        settled(page)
+        keep("own-mesh")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
