@@ -14,8 +14,11 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
 FINE = re.compile(r"^(2[4-9]|[3-9]\d|\d{3})$")
 
 
-def settled(page: Page) -> None:
-    expect(page.locator("canvas")).to_have_attribute("data-samples", FINE, timeout=180_000)
+def settled(page: Page, revision: int) -> None:
+    canvas = page.locator("canvas")
+    expect(canvas).to_have_attribute("data-revision", str(revision), timeout=60_000)
+    expect(canvas).to_have_attribute("data-stage", "full", timeout=60_000)
+    expect(canvas).to_have_attribute("data-samples", FINE, timeout=180_000)
 
 
 def bell() -> bytes:
@@ -37,27 +40,30 @@ def main() -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
 
         page.goto(ADDRESS)
-        settled(page)
+        settled(page, 1)
         keep("bench")
         page.keyboard.press("a")
         expect(page.locator("canvas[data-show=mask]")).to_have_attribute("data-samples", "8", timeout=60_000)
         keep("mask-alone")
         page.keyboard.press("a")
-        settled(page)
+        expect(page.locator("canvas")).to_have_attribute("data-show", "picture", timeout=60_000)
+        settled(page, 1)
         page.get_by_role("button", name="snapshots").click()
         page.get_by_placeholder("name, such as").fill("wet rim")
         page.get_by_role("button", name="Keep", exact=True).click()
         expect(page.get_by_text("wet rim").first).to_be_visible()
         page.get_by_role("switch", name="wet on or off").click()
         expect(page.get_by_role("switch", name="wet on or off")).to_have_text("off")
-        settled(page)
+        expect(page.locator("canvas")).to_have_attribute("data-stage", "coarse", timeout=60_000)
+        settled(page, 2)
         page.get_by_role("button", name="snapshots").click()
         page.get_by_role("button", name="compare", exact=True).first.click()
         page.keyboard.press("Escape")
         keep("compare")
         page.get_by_role("button", name="end comparing").click()
         page.keyboard.press("Control+z")
-        settled(page)
+        expect(page.locator("canvas")).to_have_attribute("data-stage", "coarse", timeout=60_000)
+        settled(page, 3)
         page.get_by_role("button", name="scene").click()
         keep("scene")
         with tempfile.TemporaryDirectory() as folder:
@@ -65,8 +71,8 @@ def main() -> None:
             path.write_bytes(bell())
             page.locator("input[type=file]").set_input_files(path)
             page.get_by_role("button", name="Bring in").click()
-            expect(page.get_by_text("in a new shot", exact=False).first).to_be_visible(timeout=60_000)
-        settled(page)
+            expect(page.get_by_text("triangles, in a new shot")).to_be_visible(timeout=60_000)
+        settled(page, 1)
         keep("own-mesh")
         browser.close()
 

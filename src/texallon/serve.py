@@ -1,5 +1,6 @@
 """Bringing everything up: database, demo, kernels, render process and web server."""
 
+import hashlib
 import os
 import signal
 import socket
@@ -9,7 +10,10 @@ from contextlib import closing
 from pathlib import Path
 
 import click
+import llvmlite.binding as llvm
+import numba
 
+import texallon.core
 from texallon.load_demo import load_demo
 from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
@@ -34,6 +38,15 @@ def prepare(data: Path, database: str, demo: bool) -> tuple[str, PrivatePostgres
 
 def _as_interrupt(number: int, frame: object) -> None:
     raise KeyboardInterrupt
+
+
+def kernels_digest() -> str:
+    """Changes whenever compiled kernels may no longer fit: with the core's sources, the compiler and the processor."""
+    digest = hashlib.sha256(f"{numba.__version__} {llvm.get_host_cpu_name()}".encode())
+    for path in sorted(Path(texallon.core.__path__[0]).rglob("*.py")):
+        digest.update(path.read_bytes())
+        digest.update(str(path.stat().st_mtime_ns).encode())
+    return digest.hexdigest()
 
 
 def port_is_free(port: int) -> bool:
@@ -63,7 +76,11 @@ def main(port: int, data: Path, database: str, no_demo: bool, setup_only: bool) 
     def tell(done: int, total: int, what: str) -> None:
         click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(60), nl=done == total)
 
-    warm_up(tell)
+    stamp = data / "kernels"
+    if not (stamp.is_file() and stamp.read_text() == kernels_digest()):
+        warm_up(tell)
+        data.mkdir(parents=True, exist_ok=True)
+        stamp.write_text(kernels_digest())
     click.echo("  bringing up the database")
     try:
         url, private = prepare(data, database, not no_demo)

@@ -63,15 +63,22 @@ class Renderer:
     def _emit(self, head: dict[str, Any], body: bytes) -> None:
         self.wire.send(head, body)
 
+    def _ready(self) -> list[Session]:
+        now = time.monotonic()
+        return [each for each in self.sessions.values() if not each.idle and each.not_before <= now]
+
+    def _rest(self) -> float | None:
+        """Seconds until a session that pauses is ready, or nothing where none does."""
+        ends = [each.not_before for each in self.sessions.values() if not each.idle]
+        return max(min(ends) - time.monotonic(), 0.001) if ends else None
+
     def run(self) -> None:
         """Work for ever; a window that was touched comes before those that only refine."""
         turn = 0
         while True:
             with self.news:
-                waiting = [session for session in self.sessions.values() if not session.idle]
-                while not waiting:
-                    self.news.wait()
-                    waiting = [session for session in self.sessions.values() if not session.idle]
+                while not (waiting := self._ready()):
+                    self.news.wait(self._rest())
                 fresh = [session for session in waiting if session._begun != session.epoch]
                 turn += 1
                 session = max(fresh, key=lambda each: each.touched) if fresh else waiting[turn % len(waiting)]

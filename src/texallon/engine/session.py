@@ -41,6 +41,9 @@ SMOOTHED = 64
 SMOOTH_EDGES = 8
 """Samples within each pixel that a signal shown alone ends with."""
 
+PAUSE = 0.15
+"""Seconds that a hand must rest before what is slow and not asked for is begun: the sheet, and smooth edges."""
+
 SMALL = (208, 117)
 """Size of the small pictures; measurements are taken over their points."""
 
@@ -54,6 +57,7 @@ class Session:
         self.epoch = 0
         self.serial = 0
         self.touched = time.monotonic()
+        self.not_before = 0.0
         self._document: dict[str, Any] = {}
         self._revision = 0
         self._preview: list[dict[str, Any]] = []
@@ -101,6 +105,7 @@ class Session:
         self.serial = max(self.serial, int(message.get("serial", 0)))
         self.epoch += 1
         self.touched = time.monotonic()
+        self.not_before = 0.0
 
     def snapshot(self) -> tuple[bytes, int, int] | None:
         """The finished picture last shown, as PNG, with its revision and samples."""
@@ -122,6 +127,8 @@ class Session:
                 self._stage = 0
                 self._begun = epoch
             self._work(lambda: self.epoch == epoch and not preempted())
+            if self._stage == 2 and self.epoch == epoch:
+                self.not_before = self.touched + PAUSE
         except Interrupted:
             pass
         except (DocumentError, MeshError, FileNotFoundError, ValueError) as error:
@@ -223,7 +230,7 @@ class Session:
             if sample == 0:
                 points = self._points("stage", width, height)
             else:
-                points = self._see(make_view(self._shot.camera, width, height), sample)
+                points = self._see(make_view(self._shot.camera, width, height), sample, wanted)
             if not wanted():
                 raise Interrupted
             value = points.group(look).values(plan, self.pool)["value"]
@@ -305,10 +312,15 @@ class Session:
             self._seen[use] = kept
         return kept[1]
 
-    def _see(self, view: View, sample: int = 0) -> SeenPoints:
+    def _see(self, view: View, sample: int = 0, wanted: Callable[[], bool] = lambda: True) -> SeenPoints:
         assert self._shot is not None and self._scene is not None
         clear = frozenset(index for index, look in enumerate(self._shot.looks) if lets_light_through(look))
-        return SeenPoints(self._scene, view, self._shot.seed, sample, clear)
+
+        def check() -> None:
+            if not wanted():
+                raise Interrupted
+
+        return SeenPoints(self._scene, view, self._shot.seed, sample, clear, self.pool, check)
 
     def _job(self, wanted: Callable[[], bool]) -> Job:
         assert self._shot is not None and self._scene is not None and self._lights is not None

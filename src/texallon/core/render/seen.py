@@ -3,11 +3,11 @@
 Points, their data and the value of every step are kept, so that an edit runs only the steps downstream of it.
 """
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock
 
 import numpy as np
-import numpy.typing as npt
 
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
@@ -18,7 +18,8 @@ from texallon.core.render.scene import SEEN, Scene, Surface, point_data, surface
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import ValueCache, evaluate
 
-Positions = npt.NDArray[np.intp]
+PART = 16384
+"""Rays traced between two looks at whether the picture is still wanted."""
 
 
 class SeenPoints:
@@ -29,48 +30,71 @@ class SeenPoints:
     """
 
     def __init__(
-        self, scene: Scene, view: View, seed: int, sample: int = 0, clear: frozenset[int] = frozenset()
+        self,
+        scene: Scene,
+        view: View,
+        seed: int,
+        sample: int = 0,
+        clear: frozenset[int] = frozenset(),
+        pool: ThreadPoolExecutor | None = None,
+        check: Callable[[], None] = lambda: None,
     ) -> None:
         self.view = view
-        self.clear = clear
-        self._opaque = _FirstSurface(scene, view, seed, sample, OPAQUE)
-        self._all = _FirstSurface(scene, view, seed, sample, SEEN) if clear else self._opaque
+        self._scene, self._seed, self._sample, self._clear = scene, seed, sample, clear
+        self._pool, self._check = pool, check
+        self._met: dict[int, tuple[Array, Array, Hits, Surface, Integers]] = {}
         self._groups: dict[int, Group] = {}
 
     def group(self, look: int) -> "Group":
-        """The seen points whose surface wears a look (by position in the document)."""
+        """The seen points whose surface wears a look (by position in the document).
+
+        Traced when first asked for, in parts, before each of which `check` is called (it may raise).
+        """
         if look not in self._groups:
-            self._groups[look] = (self._all if look in self.clear else self._opaque).group(look)
+            mask = SEEN if look in self._clear else OPAQUE
+            if mask not in self._met:
+                self._met[mask] = self._trace(mask)
+            view, footprint, hits, surface, pixels = self._met[mask]
+            chosen = np.flatnonzero(surface.look == look)
+            more = {
+                "view": np.ascontiguousarray(view[:, chosen]),
+                "footprint": np.ascontiguousarray(footprint[:, chosen]),
+            }
+            self._groups[look] = Group(
+                self._scene, pixels[chosen], hits.take(chosen), take_surface(surface, chosen), more
+            )
         return self._groups[look]
 
+    def _trace(self, mask: int) -> tuple[Array, Array, Hits, Surface, Integers]:
+        scene, view = self._scene, self.view
+        count = view.width * view.height
 
-class _FirstSurface:
-    """What rays of one mask meet first."""
+        def part(start: int) -> tuple[Array, Hits, Surface, Integers]:
+            self._check()
+            pixels = np.arange(start, min(start + PART, count), dtype=np.int32)
+            origin, direction = camera_rays(view, pixels, self._sample, self._seed)
+            hits = scene.rays.nearest(origin, direction, np.zeros(len(pixels), np.float32), mask)
+            met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+            kept = hits.take(met)
+            return -direction[:, met], kept, surface_at(scene, kept), pixels[met]
 
-    def __init__(self, scene: Scene, view: View, seed: int, sample: int, mask: int) -> None:
-        self.scene = scene
-        pixels = np.arange(view.width * view.height, dtype=np.int32)
-        origin, direction = camera_rays(view, pixels, sample, seed)
-        hits = scene.rays.nearest(origin, direction, np.zeros(len(pixels), np.float32), mask)
-        met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
-        self._hits = hits.take(met)
-        self._pixels = pixels[met]
-        self._surface = surface_at(scene, self._hits)
-        self._view = np.ascontiguousarray(-direction[:, met])
-        self._footprint = (self._hits.distance * np.float32(view.pixel_angle))[None]
-
-    def group(self, look: int) -> "Group":
-        chosen = np.flatnonzero(self._surface.look == look)
-        return Group(
-            self.scene,
-            self._pixels[chosen],
-            self._hits.take(chosen),
-            take_surface(self._surface, chosen),
-            {
-                "view": np.ascontiguousarray(self._view[:, chosen]),
-                "footprint": np.ascontiguousarray(self._footprint[:, chosen]),
-            },
+        starts = range(0, count, PART)
+        parts = list(map(part, starts) if self._pool is None else self._pool.map(part, starts))
+        directions, hits, surfaces, pixels = zip(*parts, strict=True)
+        joined = Hits(
+            np.concatenate([each.distance for each in hits]),
+            np.concatenate([each.place for each in hits], axis=1),
+            np.concatenate([each.instance for each in hits]),
+            np.concatenate([each.face for each in hits]),
         )
+        surface = Surface(
+            np.concatenate([each.position for each in surfaces], axis=1),
+            np.concatenate([each.normal for each in surfaces], axis=1),
+            np.concatenate([each.flat for each in surfaces], axis=1),
+            np.concatenate([each.look for each in surfaces]),
+        )
+        footprint = (joined.distance * np.float32(view.pixel_angle))[None]
+        return np.concatenate(directions, axis=1), footprint, joined, surface, np.concatenate(pixels)
 
 
 class Group:
