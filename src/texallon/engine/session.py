@@ -338,7 +338,7 @@ class Session:
     def _show_film(self, film: Film, stage: str, job: Job) -> None:
         assert self._shot is not None
         picture = film.denoised(job.check) if film.samples <= SMOOTHED else film.picture()
-        shown = view_bytes(picture, self._shot.camera.exposure)
+        shown = view_bytes(picture, self._shot.camera.exposure, job.check)
         if stage == "full":
             self._shown, self._shown_revision, self._shown_samples = shown, self._revision, film.samples
         self._send_picture(shown, stage, film.samples)

@@ -8,7 +8,7 @@ import pyoidn
 
 from texallon.core.kernel import Array
 
-TILE = 224
+TILE = 192
 MARGIN = 24
 """Pixels around a tile that it is denoised with, so that tiles meet without a seam."""
 

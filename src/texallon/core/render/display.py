@@ -4,6 +4,7 @@ Pictures go through an OpenColorIO view, baked once into a 65³ table over a log
 takes most of a second; data (masks, heights) are shown as they are, and single colours through the sRGB curve.
 """
 
+from collections.abc import Callable
 from functools import cache
 
 import numpy as np
@@ -18,6 +19,9 @@ LINEAR = "Linear Rec.709 (sRGB)"
 SIZE = 65
 LOWEST, HIGHEST = -12.0, 9.0
 """Ends of the table in stops about middle grey (0.18)."""
+
+PART = 131_072
+"""Pixels shown between two looks at whether the picture is still wanted."""
 
 Bytes = npt.NDArray[np.uint8]
 
@@ -46,11 +50,17 @@ def view_table() -> Array:
     return np.ascontiguousarray(exact_view(np.stack([r, g, b], axis=3).astype(np.float32)))
 
 
-def view_bytes(picture: Array, exposure: float) -> Bytes:
-    """`(height, width, 3)` scene-linear light as bytes for a screen, after `exposure` stops."""
+def view_bytes(picture: Array, exposure: float, check: Callable[[], None] = lambda: None) -> Bytes:
+    """`(height, width, 3)` scene-linear light as bytes for a screen, after `exposure` stops.
+
+    `check` is called before every part and may raise, so that a large picture can be interrupted.
+    """
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3)
     out = np.empty(flat.shape, np.uint8)
-    apply_table(flat, view_table(), np.float32(2.0**exposure), out)
+    for start in range(0, len(flat), PART):
+        check()
+        part = slice(start, start + PART)
+        apply_table(flat[part], view_table(), np.float32(2.0**exposure), out[part])
     return out.reshape(picture.shape)
 
 

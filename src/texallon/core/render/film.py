@@ -11,7 +11,7 @@ from texallon.core.kernel import Array, Integers
 from texallon.core.render.denoise import denoise
 from texallon.core.render.integrator import Job, primary_hits, trace
 
-BATCH = 16384
+BATCH = 12288
 """Paths followed together: few enough that an edit interrupts at once, enough to make the arrays worth while."""
 
 Primary = tuple[Array, Array, Hits]
@@ -82,4 +82,8 @@ class Film:
 
     def denoised(self, check: Callable[[], None] = lambda: None) -> Array:
         """The picture smoothed with the help of what the camera sees first."""
-        return denoise(self._mean(0), self._mean(3), self._mean(6), check)
+        means = []
+        for first in (0, 3, 6):
+            check()
+            means.append(self._mean(first))
+        return denoise(means[0], means[1], means[2], check)
