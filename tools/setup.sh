@@ -44,8 +44,8 @@ need_python() {
   [ -x .venv/bin/python ] || { say "making a virtual environment"; python3 -m venv .venv; }
   if ! grep -qs "^$list $wanted$" .venv/texallon-stamp; then
     say "installing Python packages ($list)"
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$list"
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+    .venv/bin/python -m pip install -qq --disable-pip-version-check -r "$list"
+    .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps -e .
     # What the tests need includes what the server needs.
     { echo "$list $wanted"; [ "$list" = requirements.txt ] || echo "requirements.txt $wanted"; } >.venv/texallon-stamp
   fi
