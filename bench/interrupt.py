@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
+
 from texallon.demo.write import write_demo
 from texallon.engine.session import Session
 from texallon.formats.shot_files import ShotFiles

@@ -59,10 +59,10 @@ need_page() {
     (cd web && npm ci --silent --no-progress)
     cp web/package-lock.json web/node_modules/.texallon-lock
   fi
-  wanted="$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
+  wanted="$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f ! -name schema.d.ts | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
   if [ "$(cat web/dist/.stamp 2>/dev/null)" != "$wanted" ]; then
     say "building the page"
-    (cd web && npm run --silent build -- --logLevel error)
+    (cd web && npm run --silent types >/dev/null && npm run --silent build -- --logLevel error)
     echo "$wanted" >web/dist/.stamp
   fi
 }

@@ -54,7 +54,8 @@
     const command = event.ctrlKey || event.metaKey;
     if (command && event.key.toLowerCase() === 'z') {
       event.preventDefault();
-      void (event.shiftKey ? shot.redo() : shot.undo());
+      const again = event.shiftKey;
+      void (again ? shot.redo() : shot.undo());
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'a') {
       event.preventDefault();
       bench.toggle();

@@ -19,7 +19,7 @@ def _moment() -> Any:
 class ProjectRow(SQLModel, table=True):
     """A film."""
 
-    __tablename__ = "project"
+    __tablename__ = "projects"
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True, max_length=80)
     created: datetime = _moment()
@@ -28,10 +28,10 @@ class ProjectRow(SQLModel, table=True):
 class ShotRow(SQLModel, table=True):
     """A shot; `head` is the number of its current revision."""
 
-    __tablename__ = "shot"
+    __tablename__ = "shots"
     __table_args__ = (UniqueConstraint("project_id", "name"),)
     id: int | None = Field(default=None, primary_key=True)
-    project_id: int = Field(foreign_key="project.id")
+    project_id: int = Field(foreign_key="projects.id")
     name: str = Field(max_length=80)
     head: int
     created: datetime = _moment()
@@ -43,10 +43,10 @@ class RevisionRow(SQLModel, table=True):
     `undo_to` and `redo_to` are numbers of the revisions whose documents undo and redo lead to.
     """
 
-    __tablename__ = "revision"
+    __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("shot_id", "number"),)
     id: int | None = Field(default=None, primary_key=True)
-    shot_id: int = Field(foreign_key="shot.id", index=True)
+    shot_id: int = Field(foreign_key="shots.id", index=True)
     number: int
     document: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
     patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB, nullable=True))
@@ -59,7 +59,7 @@ class RevisionRow(SQLModel, table=True):
 class FileRow(SQLModel, table=True):
     """An imported file, kept in the folder under its SHA-256 and never changed."""
 
-    __tablename__ = "file"
+    __tablename__ = "files"
     sha256: str = Field(primary_key=True, max_length=64)
     name: str = Field(max_length=200)
     kind: str = Field(max_length=16)
@@ -70,9 +70,9 @@ class FileRow(SQLModel, table=True):
 class SnapshotRow(SQLModel, table=True):
     """A kept picture and the revision that made it."""
 
-    __tablename__ = "snapshot"
+    __tablename__ = "snapshots"
     id: int | None = Field(default=None, primary_key=True)
-    shot_id: int = Field(foreign_key="shot.id", index=True)
+    shot_id: int = Field(foreign_key="shots.id", index=True)
     revision: int
     name: str = Field(max_length=80)
     samples: int = 0

@@ -20,24 +20,24 @@ def _created() -> sa.Column:
 
 def upgrade() -> None:
     op.create_table(
-        "project",
+        "projects",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column("name", sa.String(80), nullable=False, unique=True),
         _created(),
     )
     op.create_table(
-        "shot",
+        "shots",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("project_id", sa.Integer, sa.ForeignKey("project.id"), nullable=False),
+        sa.Column("project_id", sa.Integer, sa.ForeignKey("projects.id"), nullable=False),
         sa.Column("name", sa.String(80), nullable=False),
         sa.Column("head", sa.Integer, nullable=False),
         _created(),
         sa.UniqueConstraint("project_id", "name"),
     )
     op.create_table(
-        "revision",
+        "revisions",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("shot_id", sa.Integer, sa.ForeignKey("shot.id"), nullable=False, index=True),
+        sa.Column("shot_id", sa.Integer, sa.ForeignKey("shots.id"), nullable=False, index=True),
         sa.Column("number", sa.Integer, nullable=False),
         sa.Column("document", JSONB, nullable=False),
         sa.Column("patch", JSONB, nullable=True),
@@ -48,7 +48,7 @@ def upgrade() -> None:
         sa.UniqueConstraint("shot_id", "number"),
     )
     op.create_table(
-        "file",
+        "files",
         sa.Column("sha256", sa.String(64), primary_key=True),
         sa.Column("name", sa.String(200), nullable=False),
         sa.Column("kind", sa.String(16), nullable=False),
@@ -56,9 +56,9 @@ def upgrade() -> None:
         _created(),
     )
     op.create_table(
-        "snapshot",
+        "snapshots",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("shot_id", sa.Integer, sa.ForeignKey("shot.id"), nullable=False, index=True),
+        sa.Column("shot_id", sa.Integer, sa.ForeignKey("shots.id"), nullable=False, index=True),
         sa.Column("revision", sa.Integer, nullable=False),
         sa.Column("name", sa.String(80), nullable=False),
         sa.Column("samples", sa.Integer, nullable=False),
@@ -68,5 +68,5 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    for name in ("snapshot", "file", "revision", "shot", "project"):
+    for name in ("snapshots", "files", "revisions", "shots", "projects"):
         op.drop_table(name)
