@@ -126,7 +126,8 @@ class Session:
                 self._begin(epoch)
                 self._stage = 0
                 self._begun = epoch
-            self._work(lambda: self.epoch == epoch and not preempted())
+            if self._stage >= 0:
+                self._work(lambda: self.epoch == epoch and not preempted())
             if self._stage == 2 and self.epoch == epoch:
                 self.not_before = self.touched + PAUSE
         except Interrupted:

@@ -1,0 +1,191 @@
+"""Surface points: where they are, which way they face, and what data they carry."""
+
+import numpy as np
+import pytest
+import trimesh
+
+from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
+from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.render.camera import make_view
+from texallon.core.render.materials import DEFAULTS, make_materials
+from texallon.core.render.scene import CLEAR, OPAQUE, Scene, lets_light_through, point_data, surface_at
+from texallon.core.render.seen import SeenPoints
+from texallon.core.shade.surface import MATERIAL_ROWS
+from texallon.core.signal.plan import Planner, plan_look
+
+DOWN = np.array([[0.0], [-1.0], [0.0]], np.float32)
+
+
+def ball(radius: float = 0.5) -> Mesh:
+    sphere = trimesh.creation.icosphere(5, radius)
+    heat = sphere.vertices[:, 1] / radius
+    return make_mesh(sphere.vertices, sphere.faces, None, sphere.vertices[:, :2], {"heat": heat})
+
+
+def made(**members: object) -> tuple[object, Scene]:
+    document = shot(
+        **{
+            "objects": [
+                {"name": "ball", "geometry": {"file": "ball"}, "look": "plain", "position": [2, 1, 0], "scale": 2}
+            ],
+            **members,
+        }
+    )
+    return document, Scene(document, MadeFiles(ball=ball(), floor=square(10.0)))
+
+
+def fall(scene: Scene, x: float = 2.0, z: float = 0.0) -> object:
+    origin = np.array([[x], [9], [z]], np.float32)
+    return scene.rays.nearest(origin, DOWN, np.zeros(1, np.float32))
+
+
+def test_points_are_in_the_world_and_in_the_object() -> None:
+    _, scene = made()
+    hits = fall(scene)
+    surface = surface_at(scene, hits)
+    assert surface.position[:, 0] == pytest.approx([2, 2, 0], abs=1e-3)
+    assert surface.normal[:, 0] == pytest.approx([0, 1, 0], abs=2e-2)
+    data = point_data(scene, hits, surface, frozenset({"object_position", "uv", "attribute:heat", "normal"}), {})
+    assert data["object_position"][:, 0] == pytest.approx([0, 0.5, 0], abs=1e-3)
+    assert data["attribute:heat"][0, 0] == pytest.approx(1.0, abs=1e-3)
+    assert data["uv"][:, 0] == pytest.approx([0, 0.5], abs=1e-3)
+
+
+def test_normals_stay_square_to_a_turned_surface() -> None:
+    _, scene = made(
+        objects=[{"name": "f", "geometry": {"file": "floor"}, "look": "plain", "rotation": [0, 0, 30], "scale": 3}]
+    )
+    hits = fall(scene, 0.5)
+    surface = surface_at(scene, hits)
+    tilt = np.radians(30)
+    for normal in (surface.normal, surface.flat):
+        assert normal[:, 0] == pytest.approx([-np.sin(tilt), np.cos(tilt), 0], abs=1e-5)
+
+
+def test_an_attribute_that_is_not_there_reads_as_nothing() -> None:
+    _, scene = made()
+    hits = fall(scene)
+    data = point_data(scene, hits, surface_at(scene, hits), frozenset({"attribute:no such thing"}), {})
+    assert data["attribute:no such thing"].tolist() == [[0.0]]
+    assert scene.attribute_names() == {"heat": 1}
+
+
+def test_a_part_wears_its_own_look() -> None:
+    two = make_mesh(
+        [[-1, 0, -1], [1, 0, -1], [1, 0, 1], [-1, 0, 1]],
+        [[0, 2, 1], [0, 3, 2]],
+        part_names=("left", "right"),
+        part_of_face=[0, 1],
+    )
+    document = shot(
+        looks=[look("plain"), look("other")],
+        objects=[
+            {"name": "o", "geometry": {"file": "two"}, "look": "plain", "parts": [{"name": "right", "look": "other"}]}
+        ],
+    )
+    scene = Scene(document, MadeFiles(two=two))
+    near = np.zeros(2, np.float32)
+    origin = np.array([[0.5, -0.5], [2, 2], [-0.5, 0.5]], np.float32)
+    hits = scene.rays.nearest(origin, np.repeat(DOWN, 2, axis=1), near)
+    assert surface_at(scene, hits).look.tolist() == [0, 1]
+
+
+def test_a_hidden_object_is_not_there() -> None:
+    _, scene = made(objects=[{"name": "b", "geometry": {"file": "ball"}, "look": "plain", "visible": False}])
+    assert scene.objects == 0
+    assert fall(scene, 0.0).instance[0] == -1
+
+
+def test_clear_looks_are_known_by_their_layers() -> None:
+    water = look("water", layer("w", transmission_weight=value(1.0)))
+    off = {**water, "layers": [{**water["layers"][0], "on": False}]}
+    document = shot(looks=[water])
+    assert lets_light_through(document.looks[0])
+    assert not lets_light_through(shot(looks=[off]).looks[0])
+    assert OPAQUE != CLEAR
+
+
+def test_moving_an_object_keeps_the_arrays_and_changes_the_key() -> None:
+    files = MadeFiles(ball=ball())
+    objects = [{"name": "b", "geometry": {"file": "ball"}, "look": "plain"}]
+    first = Scene(shot(objects=objects), files)
+    second = Scene(shot(objects=[{**objects[0], "position": [1, 0, 0]}]), files, first)
+    assert second.arrays is first.arrays, "nothing is copied again"
+    assert second.key != first.key
+    again = Scene(shot(objects=objects), files, second)
+    assert again.key == first.key
+
+
+def test_channels_that_no_layer_touches_have_their_defaults() -> None:
+    document, scene = made()
+    hits = fall(scene)
+    more = {"view": -DOWN, "footprint": np.zeros((1, 1), np.float32)}
+    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)
+    assert np.array_equal(rows[:, 0], DEFAULTS)
+
+
+def test_channel_values_are_kept_within_their_meaning() -> None:
+    wild = look(
+        "plain", layer("l", base_color=value([7.0, -1.0, 0.5]), specular_roughness=value(-3.0), specular_ior=value(0.2))
+    )
+    document, scene = made(looks=[wild])
+    hits = fall(scene)
+    more = {"view": -DOWN, "footprint": np.zeros((1, 1), np.float32)}
+    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)[:, 0]
+    start = MATERIAL_ROWS["base_color"]
+    assert rows[start : start + 3].tolist() == [1.0, 0.0, 0.5]
+    assert rows[MATERIAL_ROWS["specular_roughness"]] == 0
+    assert rows[MATERIAL_ROWS["specular_ior"]] == 1
+
+
+def test_two_looks_are_evaluated_each_on_its_own_points() -> None:
+    document, scene = made(
+        looks=[look("plain", layer("l", base_weight=value(0.25))), look("other", layer("l", base_weight=value(0.75)))],
+        objects=[
+            {"name": "b", "geometry": {"file": "ball"}, "look": "plain", "position": [2, 1, 0]},
+            {"name": "f", "geometry": {"file": "floor"}, "look": "other"},
+        ],
+    )
+    origin = np.array([[2, 0, 2, -1], [9, 9, 9, 9], [0, 0, 0.1, 1]], np.float32)
+    ways = np.repeat(DOWN, 4, axis=1)
+    hits = scene.rays.nearest(origin, ways, np.zeros(4, np.float32))
+    more = {"view": np.ascontiguousarray(-ways), "footprint": np.zeros((1, 4), np.float32)}
+    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)
+    assert rows[MATERIAL_ROWS["base_weight"]].tolist() == [0.25, 0.75, 0.25, 0.75]
+
+
+def test_masks_are_seen_through_water() -> None:
+    water = look("water", layer("w", transmission_weight=value(1.0)))
+    ground = look("ground", layer("g", recipe(step("height"))))
+    document = shot(
+        looks=[ground, water],
+        camera={"position": [0, 5, 0.01], "target": [0, 0, 0]},
+        objects=[
+            {"name": "f", "geometry": {"file": "floor"}, "look": "ground"},
+            {"name": "w", "geometry": {"file": "floor"}, "look": "water", "position": [0, 1, 0]},
+        ],
+    )
+    scene = Scene(document, MadeFiles(floor=square(10.0)))
+    points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({1}))
+    planner = Planner(document)
+    planner.want("value", planner.mask(document.looks[0].layers[0], ("x",)))
+    height = points.group(0).values(planner.plan())["value"]
+    assert height.shape == (1, 40 * 24)
+    assert np.abs(height).max() < 1e-5, "the bed of the pond, not its surface"
+    assert len(points.group(1).pixels) == 40 * 24, "and the water itself where it comes first"
+
+
+def test_what_is_seen_carries_its_footprint() -> None:
+    # A pixel's footprint is its angle times the distance: 36/35 film over 100 pixels, 4 m away, is 41 mm.
+    document = shot(
+        camera={"position": [0, 4, 0.001], "target": [0, 0, 0], "focal_length": 35},
+        objects=[{"name": "f", "geometry": {"file": "floor"}, "look": "plain"}],
+        looks=[look("plain", layer("l", base_weight={"recipe": recipe(step("noise", size=0.05, octaves=1, low=-1))}))],
+    )
+    scene = Scene(document, MadeFiles(floor=square(10.0)))
+    points = SeenPoints(scene, make_view(document.camera, 100, 60), 0)
+    coarse = points.group(0).values(plan_look(document, document.looks[0]))["base_weight"]
+    fine = SeenPoints(scene, make_view(document.camera, 1000, 600), 0)
+    sharp = fine.group(0).values(plan_look(document, document.looks[0]))["base_weight"]
+    assert coarse.std() < 1e-6, "50 mm features are finer than 41 mm pixels can show"
+    assert sharp.std() > 0.2

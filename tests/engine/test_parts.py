@@ -1,0 +1,244 @@
+"""The engine's parts on their own: messages, what is shown, what is measured, where handles are."""
+
+import base64
+import io
+import json
+import socket
+import threading
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
+from texallon.core.document import DocumentError, read_shot
+from texallon.core.render.camera import make_view
+from texallon.core.render.scene import Scene
+from texallon.core.render.seen import SeenPoints
+from texallon.engine.encode import data_address, jpeg, png
+from texallon.engine.handles import locator_handles
+from texallon.engine.measure import draw_cell, measure_recipe, paint, sheet_cells, spread_out
+from texallon.engine.session import Session
+from texallon.engine.showing import Showing, find_recipe, signal_plan
+from texallon.engine.wire import Wire
+from texallon.formats.shot_files import ShotFiles
+
+WET = layer(
+    "wet",
+    recipe(step("height"), step("remap", from_start=-1, from_end=1)),
+    base_color=value([0.5, 0.25, 0.0]),
+    specular_roughness=value(0.2),
+)
+DOCUMENT: dict[str, Any] = {
+    "camera": {"position": [0, 4, 0.01], "target": [0, 0, 0]},
+    "objects": [{"name": "f", "geometry": {"file": "floor"}, "look": "ground"}],
+    "looks": [look("ground", layer("stone", base_weight=value(0.5)), WET)],
+    "signals": [{"name": "s", "recipe": recipe(step("constant", value=0.25))}],
+    "locators": [{"name": "mark", "position": [0.5, 0.2, 0]}],
+}
+
+
+def seen(**members: Any) -> tuple[Any, SeenPoints]:
+    document = shot(**(DOCUMENT | members))
+    scene = Scene(document, MadeFiles(floor=square(20.0)))
+    return document, SeenPoints(scene, make_view(document.camera, 48, 27), 0)
+
+
+def test_messages_of_any_size_arrive_whole_and_in_order() -> None:
+    left, right = (Wire(end) for end in socket.socketpair())
+    bodies = [b"", b"x", bytes(range(256)) * 20_000]
+
+    def send() -> None:
+        for number, body in enumerate(bodies):
+            left.send({"number": number, "text": "über"}, body)
+        left.close()
+
+    sender = threading.Thread(target=send)
+    sender.start()
+    for number, body in enumerate(bodies):
+        assert right.receive() == ({"number": number, "text": "über"}, body)
+    assert right.receive() is None, "and the end is noticed"
+    sender.join()
+
+
+def test_a_message_that_claims_too_much_ends_the_connection() -> None:
+    ours, theirs = socket.socketpair()
+    ours.sendall(b"\xff\xff\xff\xff\xff\xff\xff\x7f")
+    assert Wire(theirs).receive() is None
+
+
+def test_pictures_are_encoded_as_what_they_say() -> None:
+    picture = np.random.default_rng(0).integers(0, 255, (9, 16, 3)).astype(np.uint8)
+    assert np.array_equal(np.asarray(Image.open(io.BytesIO(png(picture)))), picture), "PNG loses nothing"
+    assert Image.open(io.BytesIO(jpeg(picture))).size == (16, 9)
+    head, data = data_address(picture).split(",")
+    assert head == "data:image/jpeg;base64"
+    assert Image.open(io.BytesIO(base64.b64decode(data))).size == (16, 9)
+
+
+@pytest.mark.parametrize("odd", [None, 3, "x", {}, {"kind": "cake"}, {"kind": "picture", "step": 4}])
+def test_an_unclear_wish_shows_the_picture(odd: Any) -> None:
+    assert Showing.parse(odd).kind == "picture"
+
+
+def test_a_wish_survives_being_sent() -> None:
+    wish = {"kind": "step", "look": "ground", "place": ["look", "wet", "where"], "step": 1, "channel": ""}
+    assert Showing.parse(json.loads(json.dumps(wish))).json() == wish
+
+
+def test_recipes_are_found_by_name() -> None:
+    document = shot(**DOCUMENT)
+    assert find_recipe(document, "ground", ("look", "wet", "where"))[1] == ("looks", 0, "layers", 1, "where")
+    path = find_recipe(document, "ground", ("look", "wet", "channels", "base_color"))[1]
+    assert path == ("looks", 0, "layers", 1, "channels", "base_color", "recipe")
+    assert find_recipe(document, "", ("signal", "s"))[1] == ("signals", 0, "recipe")
+    assert find_recipe(document, "ground", ("look", "stone", "where"))[0] is None, "it lies everywhere"
+    for place in (("look", "gone", "where"), ("signal", "gone"), ("look", "wet", "channels", "coat"), ()):
+        with pytest.raises(DocumentError, match="no recipe"):
+            find_recipe(document, "ground", place)
+
+
+def test_one_step_a_mask_or_a_channel_can_be_planned_alone() -> None:
+    document, points = seen()
+    place = ("look", "wet", "where")
+    plan, colour = signal_plan(document, Showing("step", "ground", place, 0))
+    assert not colour
+    assert np.abs(points.group(0).values(plan)["value"]).max() < 1e-6, "the height of the floor"
+    plan, _ = signal_plan(document, Showing("mask", "ground", place))
+    assert np.allclose(points.group(0).values(plan)["value"], 0.5)
+    plan, colour = signal_plan(document, Showing("channel", "ground", (), None, "base_color"))
+    assert colour
+    blended = points.group(0).values(plan)["value"][:, 0]
+    assert np.allclose(blended, 0.8 + 0.5 * (np.array([0.5, 0.25, 0.0]) - 0.8)), "half of the way from the default"
+    with pytest.raises(DocumentError):
+        signal_plan(document, Showing("channel", "ground", (), None, "cake"))
+    plan, _ = signal_plan(document, Showing("mask", "ground", ("look", "stone", "where")))
+    assert np.allclose(points.group(0).values(plan)["value"], 1.0), "no mask is 1 everywhere"
+
+
+def test_a_recipe_is_measured_before_and_after_each_step() -> None:
+    document, points = seen()
+    wet = document.looks[0].layers[1]
+    first, second = measure_recipe(document, points, 0, wet.where, ("looks", 0, "layers", 1, "where"))
+    assert first["incoming"] is None
+    assert second["incoming"] == first["values"]
+    assert second["covered"] == pytest.approx(0.5)
+    assert second["values"]["count"] == 48 * 27
+
+
+def test_cells_change_their_key_only_with_what_they_show() -> None:
+    before = sheet_cells(shot(**DOCUMENT), shot(**DOCUMENT).looks[0])
+    assert set(before) == {"0/base_weight", "1/where", "1/base_color", "1/specular_roughness"}
+    drier = json.loads(json.dumps(DOCUMENT))
+    drier["looks"][0]["layers"][1]["channels"]["specular_roughness"] = value(0.3)
+    changed = shot(**drier)
+    after = sheet_cells(changed, changed.looks[0])
+    assert {name for name in before if before[name][0] != after[name][0]} == {"1/specular_roughness"}
+
+
+def test_a_cell_shows_its_value_and_tells_its_mean() -> None:
+    document, points = seen()
+    _, planner, colour = sheet_cells(document, document.looks[0])["1/base_color"]
+    drawn = draw_cell(points, 0, "1/base_color", planner, colour)
+    assert drawn["mean"] == pytest.approx([0.5, 0.25, 0.0])
+    assert drawn["picture"].startswith("data:image/jpeg")
+
+
+def test_what_wears_another_look_is_left_as_ground() -> None:
+    _, points = seen(
+        looks=[look("ground"), look("other")],
+        objects=[{"name": "f", "geometry": {"file": "floor"}, "look": "other"}],
+    )
+    nothing = paint(points, 0, np.zeros((1, 0), np.float32), False)
+    assert (nothing == nothing[0, 0]).all()
+    white = paint(points, 1, np.ones((1, 48 * 27), np.float32), False)
+    assert (white == 255).all()
+
+
+def test_values_beyond_a_mask_are_spread_out_to_be_seen() -> None:
+    assert np.array_equal(spread_out(np.array([[0.2, 0.7]], np.float32)), np.array([[0.2, 0.7]], np.float32))
+    assert spread_out(np.array([[-3.0, 1.0, 5.0]], np.float32)).tolist() == [[0, 0.5, 1]]
+    assert np.isnan(spread_out(np.full((1, 2), np.nan, np.float32))).all()
+
+
+def test_a_handle_stands_where_its_locator_is_seen() -> None:
+    document = shot(**(DOCUMENT | {"camera": {"position": [0, 0.2, 4], "target": [0, 0.2, 0], "focal_length": 36}}))
+    (handle,) = locator_handles(document, make_view(document.camera, 160, 90))
+    assert handle["at"] == pytest.approx([0.5 + 0.5 / 4, 0.5], abs=1e-5), (
+        "half a metre aside, four metres away, 36/36 mm"
+    )
+    assert handle["axes"]["x"] == pytest.approx([0.25, 0], abs=1e-3)
+    assert handle["axes"]["y"] == pytest.approx([0, -0.25 * 16 / 9], abs=1e-3)
+    assert len(handle["ring"]) == 64
+    behind = shot(**(DOCUMENT | {"camera": {"position": [0, 0.2, -4], "target": [0, 0.2, -9]}}))
+    assert locator_handles(behind, make_view(behind.camera, 160, 90)) == []
+
+
+@pytest.fixture
+def session(demo_folder: Path) -> tuple[Session, list[dict[str, Any]]]:
+    from concurrent.futures import ThreadPoolExecutor
+
+    sent: list[dict[str, Any]] = []
+    made = Session("t", ShotFiles(root=demo_folder), ThreadPoolExecutor(2), lambda head, body: sent.append(head))
+    document = json.loads((demo_folder / "GH010.json").read_text())
+    read_shot(document)
+    made.change({"do": "document", "document": document, "revision": 7})
+    made.change({"do": "view", "width": 160, "height": 90, "show": {"kind": "picture"}, "serial": 3})
+    return made, sent
+
+
+def advance(session: Session, until: str, sent: list[dict[str, Any]]) -> dict[str, Any]:
+    for _ in range(400):
+        if any(head.get("stage") == until for head in sent):
+            break
+        session.advance(lambda: False)
+    return next(head for head in reversed(sent) if head.get("stage") == until)
+
+
+def test_an_edit_that_changes_no_light_keeps_the_film(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    advance(made, "full", sent)
+    film = made._film
+    made.change({"do": "preview", "patch": [{"op": "replace", "path": "/title", "value": "other"}], "serial": 4})
+    sent.clear()
+    head = advance(made, "full", sent)
+    assert made._film is film
+    assert (head["serial"], head["revision"]) == (4, 7)
+    made.change({"do": "preview", "patch": [{"op": "replace", "path": "/camera/exposure", "value": 3}]})
+    sent.clear()
+    advance(made, "full", sent)
+    assert made._film is film, "exposure is applied when the picture is shown"
+    made.change({"do": "preview", "patch": [{"op": "replace", "path": "/environment/intensity", "value": 3}]})
+    sent.clear()
+    assert advance(made, "coarse", sent)["samples"] == 1
+    assert made._film is not film
+
+
+def test_a_preview_is_never_kept_as_a_snapshot(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    advance(made, "full", sent)
+    assert made.snapshot() is not None
+    made.change({"do": "preview", "patch": [{"op": "replace", "path": "/title", "value": "x"}]})
+    assert made.snapshot() is None
+
+
+def test_a_picture_stops_at_its_last_sample(
+    session: tuple[Session, list[dict[str, Any]]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made, _ = session
+    monkeypatch.setattr("texallon.engine.session.FINEST", 3)
+    for _ in range(12):
+        made.advance(lambda: False)
+    assert made.idle
+    assert made._film is not None
+    assert made._film.samples == 3
+
+
+def test_a_preempted_stage_is_done_later(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    made.advance(lambda: True)
+    assert not sent
+    assert not made.idle
+    assert advance(made, "coarse", sent)
