@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 from sqlalchemy import Engine
 
 from texallon.demo.write import write_demo
@@ -25,6 +26,10 @@ from texallon.store.database import connect
 from texallon.store.files import FileStore
 from texallon.store.postgres import PrivatePostgres
 from texallon.store.shots import ShotStore
+
+# The first run of a kernel compiles it, which says nothing about its speed.
+settings.register_profile("texallon", deadline=None)
+settings.load_profile("texallon")
 
 
 @pytest.fixture(scope="session")

@@ -3,9 +3,11 @@
 from collections.abc import Callable
 
 import numpy as np
+from pydantic import ValidationError
 
 from texallon.core.document import FileRef, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.ops.points import Points
 from texallon.core.ops.registry import ops
 from texallon.core.render.camera import make_view
 from texallon.core.render.display import view_bytes
@@ -14,6 +16,7 @@ from texallon.core.render.seen import SeenPoints
 from texallon.core.render.still import make_job
 from texallon.core.shade.albedo import albedo_tables
 from texallon.core.signal.plan import plan_look
+from texallon.core.signal.run import provide
 
 
 class _Tiny:
@@ -33,7 +36,7 @@ class _Tiny:
 
 
 def tiny_shot() -> dict[str, object]:
-    """A document that uses every op and every branch of the renderer that has a kernel of its own."""
+    """A document that uses every kind of signal and every branch of the renderer that has a kernel of its own."""
     here = {"locator": "here"}
 
     def look(name: str, channels: dict[str, object], where: object) -> dict[str, object]:
@@ -71,6 +74,22 @@ def tiny_shot() -> dict[str, object]:
     }
 
 
+def run_every_op() -> None:
+    """Each op once with its defaults; those that can't do without a parameter have no kernel of their own."""
+    count = 4
+    for kind in ops().values():
+        try:
+            op = kind()
+        except ValidationError:
+            continue
+        points = Points(count, provide(op.needs(), {"position": np.zeros((3, count), np.float32)}, count))
+        incoming = np.zeros((0 if op.kind == "source" else 1, count), np.float32)
+        inputs = {name: np.zeros((1, count), np.float32) for name in op.inputs()}
+        width = op.result_width(incoming.shape[0], dict.fromkeys(inputs, 1))
+        with np.errstate(all="ignore"):
+            op.run(points, incoming, inputs, np.empty((width, count), np.float32))
+
+
 def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what: None) -> None:
     """Compile, or load from disk, every kernel that a picture or a mask can need."""
     stages: list[tuple[str, Callable[[], object]]] = []
@@ -99,7 +118,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         assert isinstance(film, Film)
         view_bytes(film.denoised(), 0.0)
 
-    stages = [("tables", prepare), ("signals", seen), ("light", picture), ("display", show)]
+    stages = [("tables", prepare), ("ops", run_every_op), ("signals", seen), ("light", picture), ("display", show)]
     for number, (name, stage) in enumerate(stages):
         progress(number, len(stages), name)
         stage()

@@ -1,0 +1,44 @@
+"""Nanoseconds per sample of every op with its defaults: `python -m bench.ops`. One thread, 640×360 points in chunks."""
+
+import time
+
+import numpy as np
+from pydantic import ValidationError
+
+from texallon.core.ops.points import Points
+from texallon.core.ops.registry import ops
+from texallon.core.signal.run import CHUNK, provide
+
+COUNT, RUNS = 640 * 360, 7
+
+
+def main() -> None:
+    rng = np.random.default_rng(0)
+    position = (rng.random((3, COUNT)) * 20).astype(np.float32)
+    data = {"position": position, "normal": position, "view": position}
+    values = rng.random((1, COUNT)).astype(np.float32)
+    for name, kind in ops().items():
+        try:
+            op = kind()
+        except ValidationError:
+            continue
+        points = Points(COUNT, provide(op.needs(), data, COUNT))
+        width = op.result_width(0 if op.kind == "source" else 1, dict.fromkeys(op.inputs(), 1))
+        times = []
+        for _ in range(RUNS + 1):
+            spent = 0.0
+            for start in range(0, COUNT, CHUNK):
+                stop = min(start + CHUNK, COUNT)
+                part, incoming = points.chunk(start, stop), values[:, start:stop].copy()
+                inputs = dict.fromkeys(op.inputs(), incoming)
+                out = np.empty((width, stop - start), np.float32)
+                with np.errstate(all="ignore"):
+                    before = time.perf_counter()
+                    op.run(part, incoming, inputs, out)
+                spent += time.perf_counter() - before
+            times.append(spent)
+        print(f"{name:<22} {np.median(times[1:]) / COUNT * 1e9:7.2f} ns per sample")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,18 @@
+"""The distance from zero."""
+
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Refinement
+from texallon.core.ops.points import Points
+
+
+class Absolute(Refinement):
+    name: ClassVar[str] = "absolute"
+    purpose: ClassVar[str] = "Negative values become positive: creases where a noise crosses zero."
+    phrase: ClassVar[str] = "without its sign"
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        np.absolute(incoming, out=out)

@@ -1,0 +1,25 @@
+"""Lift or lower the middle of a mask while its ends stay."""
+
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Bias(Refinement):
+    name: ClassVar[str] = "bias"
+    purpose: ClassVar[str] = "Moves the middle: one half becomes the amount; 0 and 1 stay."
+    reference: ClassVar[str] = (
+        "C. Schlick, Fast Alternatives to Perlin's Bias and Gain Functions, Graphics Gems IV, 1994"
+    )
+    phrase: ClassVar[str] = "its middle moved to {amount}"
+    non_finite: ClassVar[str] = "NaN stays NaN; values are clamped to 0…1 first."
+
+    amount: float = param(0.5, "What one half becomes.", low=0.001, high=0.999)
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        t = np.clip(incoming, np.float32(0), np.float32(1))
+        np.divide(t, np.float32(1 / self.amount - 2) * (np.float32(1) - t) + np.float32(1), out=out)

@@ -1,0 +1,112 @@
+"""Cellular noise: distances to scattered feature points, the stuff of cracks, scales, pebbles and foam.
+
+One feature point in each cube of the lattice, placed by a hash and drawn to the cube's centre by `jitter` (S. Worley, "A
+Cellular Texture Basis Function", SIGGRAPH 1996). The 27 cubes about a point are searched: exact for the nearest point
+wherever it lies within one cube's edge, which holds for all but a vanishing share of places at full jitter.
+"""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.ops.noise import mixed
+from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.points import Points
+
+RESULTS = {"nearest": 0, "second": 1, "edge": 2, "cell": 3}
+METRICS = {"straight": 0, "blocks": 1, "cubes": 2}
+
+
+class Cellular(Source):
+    name: ClassVar[str] = "cellular"
+    purpose: ClassVar[str] = (
+        "Distances to scattered points, in cell sizes: cells, cracks, scales; or a random value per cell."
+    )
+    reference: ClassVar[str] = "S. Worley, A Cellular Texture Basis Function, SIGGRAPH 1996 (F1, F2, F2 − F1)"
+    phrase: ClassVar[str] = "cells of {size}, {result}"
+    non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+
+    size: float = param(0.25, "Edge of the cube that holds one point.", unit="m", above=0, high=1e6)
+    result: Literal["nearest", "second", "edge", "cell"] = param(
+        "nearest",
+        "Distance to the nearest point, to the second, the difference (0 on edges), or a random value per cell.",
+    )
+    metric: Literal["straight", "blocks", "cubes"] = param(
+        "straight", "How distance is measured: |d|, Σ|dᵢ| or max|dᵢ|."
+    )
+    jitter: float = param(1.0, "How far points stray from their cubes' centres; 0 is a regular grid.", low=0, high=1)
+    seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
+    space: Place = param("world", "What the pattern sticks to.", kind="place")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({"object_position" if self.space == "object" else "position"})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def fill(self, points: Points, out: Array) -> None:
+        cellular(
+            points.position(place_key(self.space)),
+            np.float32(1 / self.size),
+            RESULTS[self.result],
+            METRICS[self.metric],
+            np.float32(self.jitter),
+            np.uint32(self.seed),
+            out[0],
+        )
+
+
+@inlined
+def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tuple[Real, Real, Real, Whole]:
+    """Where the point of a cube lies within it, 0…1 along each axis, and the cube's random number."""
+    own = mixed(
+        np.uint32(
+            np.uint32(x * np.uint32(0x8DA6B343))
+            ^ np.uint32(y * np.uint32(0xD8163841))
+            ^ np.uint32(z * np.uint32(0xCB1AB31F))
+            ^ mixed(np.uint32(seed + np.uint32(1)))
+        )
+    )
+    to_unit = np.float32(1 / 1024)
+    half = np.float32(0.5)
+    px = half + jitter * (np.float32(own & np.uint32(1023)) * to_unit - half)
+    py = half + jitter * (np.float32((own >> np.uint32(10)) & np.uint32(1023)) * to_unit - half)
+    pz = half + jitter * (np.float32((own >> np.uint32(20)) & np.uint32(1023)) * to_unit - half)
+    return px, py, pz, own
+
+
+@kernel
+def cellular(
+    position: Array, frequency: Real, result: Whole, metric: Whole, jitter: Real, seed: Whole, out: Array
+) -> None:
+    for i in range(out.shape[0]):
+        x, y, z = position[0, i] * frequency, position[1, i] * frequency, position[2, i] * frequency
+        fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
+        first = second = np.float32(1e30)
+        cell = np.uint32(0)
+        for k in range(27):
+            dx, dy, dz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
+            cx, cy, cz = np.uint32(np.int32(fx) + dx), np.uint32(np.int32(fy) + dy), np.uint32(np.int32(fz) + dz)
+            px, py, pz, own = feature_point(cx, cy, cz, seed, jitter)
+            ax, ay, az = abs(fx + dx + px - x), abs(fy + dy + py - y), abs(fz + dz + pz - z)
+            if metric == 0:
+                d = np.sqrt(ax * ax + ay * ay + az * az)
+            elif metric == 1:
+                d = ax + ay + az
+            else:
+                d = max(ax, ay, az)
+            if d < first:
+                second, first, cell = first, d, own
+            elif d < second:
+                second = d
+        if result == 0:
+            out[i] = first
+        elif result == 1:
+            out[i] = second
+        elif result == 2:
+            out[i] = second - first
+        else:
+            out[i] = np.float32(mixed(cell) >> np.uint32(8)) * np.float32(2.0**-24)
+        if first > np.float32(1e29):  # no comparison held: the position is not a number
+            out[i] = np.float32(np.nan)

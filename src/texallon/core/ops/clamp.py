@@ -1,0 +1,24 @@
+"""Keep values between two ends."""
+
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Clamp(Refinement):
+    name: ClassVar[str] = "clamp"
+    purpose: ClassVar[str] = "What lies below the low end becomes it, what lies above the high end likewise."
+    phrase: ClassVar[str] = "kept within {low} … {high}"
+    handles: ClassVar[tuple[str, ...]] = ("low", "high")
+    non_finite: ClassVar[str] = "NaN stays NaN; infinities become the ends."
+
+    low: Finite = param(0.0, "The low end; where it lies above the high end, the high end wins.")
+    high: Finite = param(1.0, "The high end.")
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        np.minimum(np.maximum(incoming, np.float32(self.low)), np.float32(self.high), out=out)

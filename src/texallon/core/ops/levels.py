@@ -1,0 +1,36 @@
+"""Whole levels with risers between them: terraces, banding, the posterised ridge."""
+
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.kernel import Array, Real, kernel
+from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Levels(Refinement):
+    name: ClassVar[str] = "levels"
+    purpose: ClassVar[str] = "Cuts values into even levels; the risers between them may be soft."
+    reference: ClassVar[str] = "floor(x n) / n, the last part of each tread easing (3t²−2t³) to the next"
+    phrase: ClassVar[str] = "in {count} levels"
+
+    count: int = param(5, "Levels between 0 and 1.", low=1, high=256)
+    riser: float = param(
+        0.0, "Share of each level that rises to the next; 0 is a cliff, 1 has no flat part.", low=0, high=1
+    )
+
+    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        for row in range(out.shape[0]):
+            levels(incoming[row], np.float32(self.count), np.float32(self.riser), out[row])
+
+
+@kernel
+def levels(incoming: Array, count: Real, riser: Real, out: Array) -> None:
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(out.shape[0]):
+        x = incoming[i] * count
+        tread = np.floor(x)
+        t = (x - tread - (one - riser)) / riser if riser > zero else zero
+        t = zero if t < zero else t
+        out[i] = (tread + t * t * (np.float32(3) - np.float32(2) * t)) / count

@@ -1,0 +1,30 @@
+"""Multiply what is dark and screen what is bright: contrast by another value."""
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Input, Refinement, param
+from texallon.core.ops.points import Points
+
+
+class Overlay(Refinement):
+    name: ClassVar[str] = "overlay"
+    purpose: ClassVar[str] = "Darkens the dark and brightens the bright by another value."
+    reference: ClassVar[str] = (
+        "the MaterialX 1.39 specification, overlay: 2ab below one half, 1 − 2(1 − a)(1 − b) above"
+    )
+    phrase: ClassVar[str] = "overlaid by {by}"
+    non_finite: ClassVar[str] = "NaN stays NaN."
+
+    by: Input = param(0.5, "A number, a colour or a signal.", kind="input")
+
+    def inputs(self) -> Mapping[str, Input]:
+        return {"by": self.by}
+
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        by = inputs["by"]
+        one, two = np.float32(1), np.float32(2)
+        out[:] = np.where(incoming < np.float32(0.5), two * incoming * by, one - two * (one - incoming) * (one - by))

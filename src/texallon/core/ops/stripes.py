@@ -1,0 +1,43 @@
+"""Stripes and waves across a placed axis."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array
+from texallon.core.ops.height import AXES
+from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.points import Points
+
+
+class Stripes(Source):
+    name: ClassVar[str] = "stripes"
+    purpose: ClassVar[str] = "Values that go up and down along an axis: waves, ridges or hard bands."
+    reference: ClassVar[str] = "periodic functions of one coordinate: raised cosine, triangle, square"
+    phrase: ClassVar[str] = "{profile} stripes {spacing} apart"
+
+    profile: Literal["wave", "ridge", "band"] = param("wave", "Rounded, pointed, or hard-edged.")
+    spacing: float = param(0.1, "From one stripe to the next.", unit="m", above=0, high=1e6)
+    share: float = param(0.5, "How much of the spacing a band fills.", low=0, high=1)
+    offset: Finite = param(0.0, "Moves the stripes along, in spacings.")
+    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    axis: Literal["x", "y", "z"] = param("x", "The axis they follow each other along.")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({"object_position" if self.space == "object" else "position"})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def fill(self, points: Points, out: Array) -> None:
+        along = points.position(place_key(self.space))[AXES[self.axis]]
+        turns = along / np.float32(self.spacing) - np.float32(self.offset)
+        part = turns - np.floor(turns)
+        if self.profile == "wave":
+            out[0] = np.float32(0.5) + np.float32(0.5) * np.cos(np.float32(2 * np.pi) * part)
+        elif self.profile == "ridge":
+            out[0] = np.abs(np.float32(1) - np.float32(2) * part)
+        else:
+            near = np.minimum(part, np.float32(1) - part)
+            out[0] = np.where(np.isnan(near), near, near < np.float32(self.share / 2))
