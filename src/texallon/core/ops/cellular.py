@@ -80,33 +80,37 @@ def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tu
 def cellular(
     position: Array, frequency: Real, result: Whole, metric: Whole, jitter: Real, seed: Whole, out: Array
 ) -> None:
-    for i in range(out.shape[0]):
-        x, y, z = position[0, i] * frequency, position[1, i] * frequency, position[2, i] * frequency
-        fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
-        first = second = np.float32(1e30)
-        cell = np.uint32(0)
-        for k in range(27):
-            dx, dy, dz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
-            cx, cy, cz = np.uint32(np.int32(fx) + dx), np.uint32(np.int32(fy) + dy), np.uint32(np.int32(fz) + dz)
-            px, py, pz, own = feature_point(cx, cy, cz, seed, jitter)
-            ax, ay, az = abs(fx + dx + px - x), abs(fy + dy + py - y), abs(fz + dz + pz - z)
-            if metric == 0:
-                d = np.sqrt(ax * ax + ay * ay + az * az)
-            elif metric == 1:
-                d = ax + ay + az
-            else:
-                d = max(ax, ay, az)
-            if d < first:
-                second, first, cell = first, d, own
-            elif d < second:
-                second = d
+    """Neighbouring cubes outside, points inside, so that the search becomes vector code."""
+    count = out.shape[0]
+    first, second = np.empty(count, np.float32), np.empty(count, np.float32)
+    cell = np.empty(count, np.uint32)
+    for i in range(count):
+        first[i] = second[i] = np.float32(1e30)
+        cell[i] = np.uint32(0)
+    for k in range(27):
+        sx, sy, sz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
+        gx, gy, gz = np.float32(sx), np.float32(sy), np.float32(sz)
+        for i in range(count):
+            x, y, z = position[0, i] * frequency, position[1, i] * frequency, position[2, i] * frequency
+            fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
+            px, py, pz, own = feature_point(
+                np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz)), seed, jitter
+            )
+            ax, ay, az = abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z)
+            straight = np.sqrt(ax * ax + ay * ay + az * az)
+            d = straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
+            nearer = d < first[i]
+            second[i] = first[i] if nearer else (d if d < second[i] else second[i])
+            cell[i] = own if nearer else cell[i]
+            first[i] = d if nearer else first[i]
+    for i in range(count):
         if result == 0:
-            out[i] = first
+            value = first[i]
         elif result == 1:
-            out[i] = second
+            value = second[i]
         elif result == 2:
-            out[i] = second - first
+            value = second[i] - first[i]
         else:
-            out[i] = np.float32(mixed(cell) >> np.uint32(8)) * np.float32(2.0**-24)
-        if first > np.float32(1e29):  # no comparison held: the position is not a number
-            out[i] = np.float32(np.nan)
+            value = np.float32(mixed(cell[i]) >> np.uint32(8)) * np.float32(2.0**-24)
+        # No comparison held where the position is not a number.
+        out[i] = value if first[i] < np.float32(1e29) else np.float32(np.nan)
