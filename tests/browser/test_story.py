@@ -236,6 +236,33 @@ def test_a_mask_is_begun_from_nothing_and_refined(bench: Bench) -> None:
     bench.saved(4)
 
 
+def test_a_range_is_fitted_to_its_data_with_one_click(bench: Bench) -> None:
+    bench.page.get_by_role("button", name="fit", exact=True).click()
+    bench.saved(2)
+    fitted = bench.wet()["where"]["steps"][1]["params"]
+    assert fitted["from_start"] == pytest.approx(0.17, abs=0.02), "the rim, above the waterline"
+    assert fitted["from_end"] == pytest.approx(-0.83, abs=0.02), "the foot"
+
+
+def test_a_recipe_is_shared_by_a_name_and_opened_from_where_it_is_used(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("button", name="share by name").click()
+    page.get_by_label("name of the shared signal").fill("waterline wetness")
+    page.keyboard.press("Enter")
+    bench.saved(2)
+    document = bench.document()
+    assert document["signals"][-1]["name"] == "waterline wetness"
+    assert bench.wet()["where"]["steps"] == [{"op": "signal", "on": True, "params": {"signal": "waterline wetness"}}]
+    page.locator(".sentence").get_by_role("button", name="waterline wetness").click()
+    expect(page.get_by_text("shared, used 1 time")).to_be_visible()
+    expect(page.locator(".sentence")).to_contain_text("the height above")
+    page.get_by_label("below water, where").click()
+    page.get_by_role("button", name="source ▾").click()
+    page.get_by_role("dialog", name="choose an op").get_by_role("button", name=re.compile("^gradient")).click()
+    bench.saved(3)
+    assert bench.document()["looks"][0]["layers"][2]["where"]["steps"][0]["op"] == "gradient"
+
+
 def test_any_mask_or_channel_is_shown_alone_and_one_key_goes_back(bench: Bench) -> None:
     bench.full()
     page = bench.page

@@ -103,6 +103,7 @@ def test_statistics_agree_with_numpy() -> None:
     assert found.not_finite == 2
     assert (found.low, found.high) == (values.min(), values.max())
     assert found.mean == pytest.approx(values.mean(), abs=1e-6)
+    assert (found.inner_low, found.inner_high) == pytest.approx(tuple(np.percentile(values, (2, 98))), abs=1e-6)
     reference, _ = np.histogram(values.astype(np.float64), bins=64)
     assert np.abs(np.array(found.counts) - reference).sum() <= 4, "a value on a bin's edge may fall to either side"
 

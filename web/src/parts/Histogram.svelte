@@ -9,8 +9,9 @@
     handles?: HandleOf[];
     oninput?: (name: string, value: number) => void;
     onchange?: (name: string, value: number) => void;
+    onfit?: (ends: { name: string; value: number }[]) => void;
   };
-  let { values, handles = [], oninput, onchange }: Props = $props();
+  let { values, handles = [], oninput, onchange, onfit }: Props = $props();
 
   const W = 200;
   const H = 40;
@@ -54,6 +55,17 @@
     });
     return { below: below / values.count, above: above / values.count };
   });
+
+  /** Set both ends of a range to the data, the way round it was. */
+  function fit(low: number, high: number) {
+    const [first, second] = handles;
+    if (!first || !second) return;
+    const down = first.value > second.value;
+    onfit?.([
+      { name: first.name, value: tidy(down ? high : low) },
+      { name: second.name, value: tidy(down ? low : high) },
+    ]);
+  }
 
   function value(event: PointerEvent & { currentTarget: SVGElement }): number {
     const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
@@ -133,6 +145,18 @@
     {#if values.not_finite}<b>{values.not_finite} are no numbers</b>
     {:else if clipped}{percent(clipped.below)} below · {percent(clipped.above)} above
     {:else}&nbsp;{/if}
+    {#if span && onfit}
+      <span class="fit">
+        <button class="plain" title="set the range to all values" onclick={() => fit(values.low, values.high)}
+          >fit</button
+        >
+        <button
+          class="plain"
+          title="set the range to the 2nd to 98th percentile"
+          onclick={() => fit(values.inner_low, values.inner_high)}>2–98 %</button
+        >
+      </span>
+    {/if}
   </div>
 </div>
 
@@ -178,6 +202,18 @@
     font-size: 11px;
     line-height: 14px;
     color: var(--faint);
+  }
+  .note {
+    display: flex;
+    justify-content: space-between;
+    gap: 6px;
+  }
+  .fit {
+    display: flex;
+    gap: 8px;
+  }
+  .fit button:hover {
+    color: var(--amber);
   }
   .note b {
     color: var(--bad);

@@ -9,15 +9,28 @@
 
   let wanted = $state('');
   let box: HTMLDivElement | undefined = $state();
+  const word = $derived(wanted.trim().toLowerCase());
+  /** Names before descriptions, and among names those that begin with what is typed. */
+  const rank = (op: Op) => {
+    const at = op.name.indexOf(word);
+    return at === 0 ? 0 : at > 0 ? 1 : op.purpose.toLowerCase().includes(word) ? 2 : 3;
+  };
   const found = $derived(
-    shot.vocabulary.ops.filter(
-      (op) =>
-        op.kind === kind && `${op.name} ${op.purpose}`.toLowerCase().includes(wanted.trim().toLowerCase()),
-    ),
+    shot.vocabulary.ops.filter((op) => op.kind === kind && rank(op) < 3).sort((a, b) => rank(a) - rank(b)),
   );
 
+  let place = $state('');
+
+  // Fixed to the window beside what opened it, so that no scrolling row cuts it off.
   $effect(() => {
-    box?.querySelector('input')?.focus();
+    const anchor = box?.parentElement?.getBoundingClientRect();
+    if (!box || !anchor) return;
+    const left = Math.max(Math.min(anchor.left, innerWidth - 300), 4);
+    const above = anchor.top > innerHeight - anchor.bottom;
+    place = above
+      ? `left:${left}px;bottom:${innerHeight - anchor.top + 4}px`
+      : `left:${left}px;top:${anchor.bottom + 4}px`;
+    box.querySelector('input')?.focus();
   });
 </script>
 
@@ -29,6 +42,7 @@
 
 <div
   class="menu"
+  style={place}
   bind:this={box}
   role="dialog"
   aria-label="choose an op"
@@ -55,10 +69,8 @@
 
 <style>
   .menu {
-    position: absolute;
+    position: fixed;
     z-index: 30;
-    bottom: 100%;
-    left: 0;
     width: 290px;
     background: var(--raised);
     border: 1px solid var(--line);

@@ -12,6 +12,7 @@
   import StepCard from './StepCard.svelte';
 
   let inserting = $state<number | null>(null);
+  let naming = $state(false);
 
   const opened = $derived(bench.opened);
   const recipe = $derived(opened?.recipe ?? null);
@@ -63,23 +64,38 @@
   function edit(operations: Operation[], what: string) {
     void shot.commit(operations, `${opened?.title}: ${what}`);
   }
+  /** Parameters that an op can't do without. */
+  function fresh(op: Op): Record<string, Json> {
+    const needed = op.parameters.filter((parameter) => parameter.type === 'signal');
+    return Object.fromEntries(
+      needed.map((parameter) => [parameter.name, shot.document?.signals[0]?.name ?? '']),
+    );
+  }
   function insert(at: number, op: Op) {
     inserting = null;
     if (!opened) return;
-    const params: Record<string, Json> = {};
-    for (const parameter of op.parameters) {
-      if (parameter.default !== null) continue;
-      if (parameter.type === 'signal') params[parameter.name] = shot.document?.signals[0]?.name ?? '';
-    }
     edit(
-      [{ op: 'add', path: stepPointer(opened.path, at), value: { op: op.name, params } }],
+      [{ op: 'add', path: stepPointer(opened.path, at), value: { op: op.name, params: fresh(op) } }],
       `insert ${op.name}`,
+    );
+  }
+  /** Make the open recipe a shared signal, and use that here. */
+  function share(name: string) {
+    naming = false;
+    if (!opened || !recipe || !name.trim()) return;
+    const steps = [{ op: 'signal', params: { signal: name.trim() } }];
+    edit(
+      [
+        { op: 'add', path: '/signals/-', value: { name: name.trim(), recipe: recipe as unknown as Json } },
+        { op: 'replace', path: pointer(...opened.path, 'steps'), value: steps },
+      ],
+      `share as ${name.trim()}`,
     );
   }
   function begin(op: Op) {
     inserting = null;
     if (!opened) return;
-    const steps = [{ op: op.name, params: {} }];
+    const steps = [{ op: op.name, params: fresh(op) }];
     edit([{ op: 'replace', path: pointer(...opened.path), value: { steps } }], `begin with ${op.name}`);
   }
 </script>
@@ -128,6 +144,29 @@
             >lie everywhere</button
           >
         {/if}
+        {#if recipe && !isSignal}
+          {#if naming}
+            <!-- svelte-ignore a11y_autofocus -->
+            <input
+              class="name"
+              aria-label="name of the shared signal"
+              placeholder="name of the signal"
+              autofocus
+              onblur={() => (naming = false)}
+              onkeydown={(event) => {
+                event.stopPropagation();
+                if (event.key === 'Enter') share(event.currentTarget.value);
+                if (event.key === 'Escape') naming = false;
+              }}
+            />
+          {:else}
+            <button
+              class="plain act"
+              title="use this recipe elsewhere by a name"
+              onclick={() => (naming = true)}>share by name</button
+            >
+          {/if}
+        {/if}
         <button class="plain act key" onclick={() => bench.toggle()}>
           {live.show.kind === 'picture' ? 'show alone' : 'show the picture'} <kbd>A</kbd>
         </button>
@@ -174,6 +213,26 @@
               )}
             onremove={() =>
               edit([{ op: 'remove', path: stepPointer(opened.path, index) }], `take ${step.op} away`)}
+            onfit={(ends) =>
+              edit(
+                ends.map((end) => ({
+                  op: 'add',
+                  path: stepPointer(opened.path, index, 'params', end.name),
+                  value: end.value,
+                })),
+                `fit ${step.op}`,
+              )}
+            onreplace={(op) =>
+              edit(
+                [
+                  {
+                    op: 'replace',
+                    path: stepPointer(opened.path, index),
+                    value: { op: op.name, params: fresh(op) },
+                  },
+                ],
+                `begin with ${op.name}`,
+              )}
             onmove={(by) => {
               const to = index + by;
               if (to > 0 && to < recipe.steps.length)
@@ -254,6 +313,13 @@
     padding: 0 4px;
     border-radius: 2px;
     color: var(--text);
+  }
+  .name {
+    width: 140px;
+    background: var(--ground);
+    color: var(--text);
+    border: 1px solid var(--amber);
+    font: inherit;
   }
   .plainly {
     font-size: 14px;

@@ -4,6 +4,7 @@
   import type { StepMeasure } from '../state/live.svelte';
   import Histogram from './Histogram.svelte';
   import { percent } from './numbers';
+  import OpMenu from './OpMenu.svelte';
   import ParameterField from './ParameterField.svelte';
 
   type Props = {
@@ -21,6 +22,8 @@
     onswitch: () => void;
     onremove: () => void;
     onmove: (by: number) => void;
+    onfit: (ends: { name: string; value: number }[]) => void;
+    onreplace: (op: Op) => void;
   };
   let {
     number,
@@ -37,7 +40,11 @@
     onswitch,
     onremove,
     onmove,
+    onfit,
+    onreplace,
   }: Props = $props();
+
+  let choosing = $state(false);
 
   const valueOf = (name: string): Json =>
     (step.params as Record<string, Json>)[name] ??
@@ -69,7 +76,21 @@
         >
         <button class="plain" title="take away" aria-label="take {step.op} away" onclick={onremove}>×</button>
       {:else}
-        <span class="kind">source</span>
+        <span class="kind source">
+          <button class="plain" title="begin with another source" onclick={() => (choosing = !choosing)}
+            >source ▾</button
+          >
+          {#if choosing}
+            <OpMenu
+              kind="source"
+              onpick={(picked) => {
+                choosing = false;
+                onreplace(picked);
+              }}
+              onclose={() => (choosing = false)}
+            />
+          {/if}
+        </span>
       {/if}
     </span>
   </header>
@@ -83,7 +104,7 @@
       ></span>{/if}
   </button>
   {#if measured}
-    <Histogram values={measured} {handles} {oninput} {onchange} />
+    <Histogram values={measured} {handles} {oninput} {onchange} {onfit} />
   {/if}
   {#if last && measure && !measure.colour}
     <div class="covers">covers <span class="mono">{percent(measure.covered)}</span> of what is seen</div>
@@ -128,6 +149,9 @@
   .count,
   .kind {
     color: var(--quiet);
+  }
+  .source {
+    position: relative;
   }
   .tools {
     margin-left: auto;

@@ -39,6 +39,8 @@ export type Values = {
   high: number;
   counts: number[];
   not_finite: number;
+  inner_low: number;
+  inner_high: number;
 };
 
 export type StepMeasure = {

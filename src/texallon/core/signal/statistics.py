@@ -11,7 +11,10 @@ BINS = 64
 
 @dataclass(frozen=True)
 class Statistics:
-    """`low`, `mean`, `high` of the finite values, `counts` of `BINS` even bins between them, and the odd ones out."""
+    """`low`, `mean`, `high` of the finite values, `counts` of `BINS` even bins between them, and the odd ones out.
+
+    Between `inner_low` and `inner_high` lie all but the lowest and highest fiftieth (2nd and 98th percentile).
+    """
 
     count: int
     low: float
@@ -19,6 +22,8 @@ class Statistics:
     high: float
     counts: tuple[int, ...]
     not_finite: int
+    inner_low: float = 0.0
+    inner_high: float = 0.0
 
 
 def statistics(values: Array) -> Statistics:
@@ -34,4 +39,6 @@ def statistics(values: Array) -> Statistics:
         bins = np.clip(np.nan_to_num((finite - np.float32(low)) * scale), 0, BINS - 1).astype(np.int64)
     counts = np.bincount(bins, minlength=BINS)
     mean = float(finite.mean(dtype=np.float64))
-    return Statistics(len(finite), low, mean, high, tuple(counts.tolist()), len(flat) - len(finite))
+    inner_low, inner_high = (float(x) for x in np.percentile(finite, (2, 98)))
+    odd = len(flat) - len(finite)
+    return Statistics(len(finite), low, mean, high, tuple(counts.tolist()), odd, inner_low, inner_high)
