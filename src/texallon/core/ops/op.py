@@ -115,3 +115,19 @@ class Refinement(Op):
     kind: ClassVar[Literal["source", "step"]] = "step"
     scalar_only: ClassVar[bool] = False
     """Whether a colour coming in is refused instead of handled channel by channel."""
+
+
+class Joining(Refinement):
+    """A step that joins the incoming value with one other, `by`, channel by channel."""
+
+    by: Input = param(0.0, "A number, a colour or a signal.", kind="input")
+
+    def inputs(self) -> Mapping[str, Input]:
+        return {"by": self.by}
+
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        self.join(incoming, inputs["by"], out)
+
+    def join(self, incoming: Array, by: Array, out: Array) -> None:
+        """Fill `out (width, n)` from two arrays `(1 or 3, n)`."""
+        raise NotImplementedError

@@ -1,16 +1,14 @@
 """Multiply what is dark and screen what is bright: contrast by another value."""
 
-from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Refinement, param
-from texallon.core.ops.points import Points
+from texallon.core.ops.op import Input, Joining, param
 
 
-class Overlay(Refinement):
+class Overlay(Joining):
     name: ClassVar[str] = "overlay"
     purpose: ClassVar[str] = "Darkens the dark and brightens the bright by another value."
     reference: ClassVar[str] = (
@@ -21,10 +19,6 @@ class Overlay(Refinement):
 
     by: Input = param(0.5, "A number, a colour or a signal.", kind="input")
 
-    def inputs(self) -> Mapping[str, Input]:
-        return {"by": self.by}
-
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        by = inputs["by"]
+    def join(self, incoming: Array, by: Array, out: Array) -> None:
         one, two = np.float32(1), np.float32(2)
         out[:] = np.where(incoming < np.float32(0.5), two * incoming * by, one - two * (one - incoming) * (one - by))

@@ -12,7 +12,7 @@ import texallon.core.ops as folder
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import Problem, pointer
 from texallon.core.document.recipe import Step
-from texallon.core.ops.op import Op, Refinement, Source
+from texallon.core.ops.op import Op
 
 
 @cache
@@ -20,8 +20,12 @@ def ops() -> dict[str, type[Op]]:
     """All ops by name, sources first, then in alphabetical order."""
     for module in pkgutil.iter_modules(folder.__path__):
         importlib.import_module(f"{folder.__name__}.{module.name}")
-    found = [kind for base in (Source, Refinement) for kind in base.__subclasses__()]
+    found = [kind for kind in _below(Op) if "name" in vars(kind) and kind.__module__.startswith(folder.__name__)]
     return {kind.name: kind for kind in sorted(found, key=lambda kind: (kind.kind != "source", kind.name))}
+
+
+def _below(base: type[Op]) -> list[type[Op]]:
+    return [each for kind in base.__subclasses__() for each in (kind, *_below(kind))]
 
 
 def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
