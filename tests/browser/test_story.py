@@ -244,6 +244,19 @@ def test_a_range_is_fitted_to_its_data_with_one_click(bench: Bench) -> None:
     assert fitted["from_end"] == pytest.approx(-0.83, abs=0.02), "the foot"
 
 
+def test_a_number_dragged_away_and_back_leaves_nothing_unsaved(bench: Bench) -> None:
+    box = bench.page.get_by_role("spinbutton", name="opacity of stone").bounding_box()
+    assert box is not None
+    mouse = bench.page.mouse
+    mouse.move(box["x"] + 5, box["y"] + 5)
+    mouse.down()
+    mouse.move(box["x"] - 60, box["y"] + 5, steps=4)
+    expect(bench.page.get_by_text("not saved", exact=True)).to_be_visible()
+    mouse.move(box["x"] + 5, box["y"] + 5, steps=4)
+    mouse.up()
+    bench.saved(1)
+
+
 def test_a_recipe_is_shared_by_a_name_and_opened_from_where_it_is_used(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="share by name").click()

@@ -8,7 +8,7 @@ from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, v
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.render.camera import make_view
 from texallon.core.render.materials import DEFAULTS, make_materials
-from texallon.core.render.scene import CLEAR, OPAQUE, Scene, lets_light_through, point_data, surface_at
+from texallon.core.render.scene import Scene, lets_light_through, point_data, surface_at
 from texallon.core.render.seen import SeenPoints
 from texallon.core.shade.surface import MATERIAL_ROWS
 from texallon.core.signal.plan import Planner, plan_look
@@ -102,7 +102,6 @@ def test_clear_looks_are_known_by_their_layers() -> None:
     document = shot(looks=[water])
     assert lets_light_through(document.looks[0])
     assert not lets_light_through(shot(looks=[off]).looks[0])
-    assert OPAQUE != CLEAR
 
 
 def test_moving_an_object_keeps_the_arrays_and_changes_the_key() -> None:

@@ -242,3 +242,28 @@ def test_a_preempted_stage_is_done_later(session: tuple[Session, list[dict[str, 
     assert not sent
     assert not made.idle
     assert advance(made, "coarse", sent)
+
+
+def test_a_moved_camera_is_handed_over_once(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    made.change({"do": "camera", "move": "orbit", "across": 0.1, "down": 0.0, "end": True})
+    made.advance(lambda: False)
+    made.change({"do": "view", "width": 96, "height": 54, "show": {"kind": "picture"}})
+    made.advance(lambda: False)
+    assert sum(head["kind"] == "camera" for head in sent) == 1
+
+
+def test_water_that_turns_opaque_hides_the_bed_from_masks(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    below = {"look": "basin stone", "place": ["look", "below water", "where"]}
+    made.change({"do": "view", "width": 96, "height": 54, "show": {"kind": "picture"}, "bench": below})
+
+    def covered(patch: list[dict[str, Any]]) -> float:
+        sent.clear()
+        made.change({"do": "preview", "patch": patch})
+        for _ in range(2):
+            made.advance(lambda: False)
+        return next(head for head in sent if head["kind"] == "bench")["steps"][-1]["covered"]
+
+    assert covered([]) > 0.1
+    assert covered([{"op": "add", "path": "/looks/2/layers/0/on", "value": False}]) < 0.05

@@ -61,12 +61,13 @@ def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
     @sock.route("/api/live/<int:shot_id>")  # type: ignore[untyped-decorator]
     def live(ws: Server, shot_id: int) -> None:
         window = Window(uuid.uuid4().hex, shot_id)
+        windows.add(window)  # first, so that a change saved from here on is heard of
         try:
             current = store.current(shot_id)
         except NotFoundError as error:
+            windows.remove(window)
             ws.send(json.dumps({"kind": "error", "detail": str(error)}))
             return
-        windows.add(window)
         windows.link.open(window.session, current.document, current.revision, window.push)
         window.push({"kind": "hello", "session": window.session, "revision": current.revision})
         sender = threading.Thread(target=_send, args=(ws, window), daemon=True, name="window send")

@@ -79,7 +79,7 @@ class Renderer:
             with self.news:
                 while not (waiting := self._ready()):
                     self.news.wait(self._rest())
-                fresh = [session for session in waiting if session._begun != session.epoch]
+                fresh = [session for session in waiting if session.fresh]
                 turn += 1
                 session = max(fresh, key=lambda each: each.touched) if fresh else waiting[turn % len(waiting)]
             started = time.monotonic()

@@ -78,7 +78,6 @@ class Session:
         self._coarse: Film | None = None
         self._film_key = ""
         self._sent_cells: dict[str, str] = {}
-        self._sent_bench = ""
         self._rendering = 0.0
         self._shown: np.ndarray | None = None
         self._shown_revision = 0
@@ -94,6 +93,8 @@ class Session:
             self._camera_move = None
         elif kind == "preview":
             self._preview = message["patch"]
+            if not self._preview:  # what was being tried was dropped, a moved camera with it
+                self._camera_move = None
         elif kind == "camera":
             self._camera_move = message
         elif kind == "view":
@@ -101,7 +102,7 @@ class Session:
             self._showing = Showing.parse(message.get("show"))
             self._bench = message.get("bench") or {}
             if message.get("fresh"):
-                self._sent_cells, self._sent_bench = {}, ""
+                self._sent_cells = {}
         self.serial = max(self.serial, int(message.get("serial", 0)))
         self.epoch += 1
         self.touched = time.monotonic()
@@ -117,13 +118,18 @@ class Session:
     def idle(self) -> bool:
         return self._stage < 0 and self._begun == self.epoch
 
+    @property
+    def fresh(self) -> bool:
+        """Whether a change has come in that no work has begun on."""
+        return self._begun != self.epoch
+
     def advance(self, preempted: Callable[[], bool]) -> None:
         """Do the next stage; leaves quietly when a newer change or another window asks for the processor."""
         epoch = self.epoch
         started = time.perf_counter()
         try:
             if self._begun != epoch:
-                self._begin(epoch)
+                self._begin()
                 self._stage = 0
                 self._begun = epoch
             if self._stage >= 0:
@@ -143,7 +149,7 @@ class Session:
             self._send({"kind": "problem", "problems": problems})
         self._rendering += time.perf_counter() - started
 
-    def _begin(self, epoch: int) -> None:
+    def _begin(self) -> None:
         data = apply_patch(self._document, self._preview) if self._preview else self._document
         shot = read_shot(data)
         problems = check_shot(shot)
@@ -154,6 +160,8 @@ class Session:
             shot = shot.model_copy(update={"camera": self._moved(shot, move)})
             if move.get("end"):
                 self._send({"kind": "camera", "camera": shot.camera.model_dump(mode="json")})
+                if self._camera_move is move:  # handed over once: it is shown until it comes back saved
+                    self._camera_move = {**move, "end": False}
         self._shot = shot
         looks = [(look.name, lets_light_through(look)) for look in shot.looks]
         placed = (shot.objects, shot.locators, shot.lights, looks)
@@ -183,6 +191,8 @@ class Session:
             self._work_signal(wanted)
 
     def _work_picture(self, wanted: Callable[[], bool]) -> None:
+        assert self._shot is not None
+        camera = self._shot.camera
         job = self._job(wanted)
         key = self._picture_key(job)
         if key != self._film_key:
@@ -195,7 +205,7 @@ class Session:
             else:
                 scale = max(2, round((width * height / 14_400) ** 0.5))
                 film = Film(max(width // scale, 8), max(height // scale, 8))
-                coarse = replace(job, view=make_view(job_camera(self._shot), film.width, film.height))
+                coarse = replace(job, view=make_view(camera, film.width, film.height))
                 film.add_sample(coarse, self.pool, self._primary)
                 self._show_film(film, "coarse", job)
             self._stage = 1
@@ -208,7 +218,7 @@ class Session:
         elif self._stage == 3:
             film = self._coarse or Film(max(width // 2, 8), max(height // 2, 8))
             self._coarse = film
-            film.add_sample(replace(job, view=make_view(job_camera(self._shot), film.width, film.height)), self.pool)
+            film.add_sample(replace(job, view=make_view(camera, film.width, film.height)), self.pool)
             self._show_film(film, "half", job)
             self._stage = 4
         else:
@@ -252,7 +262,7 @@ class Session:
             self._stage = 3
 
     def _work_bench(self) -> None:
-        """Measure the recipe that lies open, unless nothing about it changed."""
+        """Measure the recipe that lies open."""
         bench = self._bench
         if not bench or self._shot is None:
             return
@@ -304,6 +314,7 @@ class Session:
             self._scene.key,
             view.key(),
             self._shot.seed,
+            [(look.name, lets_light_through(look)) for look in self._shot.looks],
             [o.look for o in self._shot.objects],
             [p for o in self._shot.objects for p in o.parts],
         )
@@ -361,8 +372,3 @@ class Session:
 
     def _send(self, head: dict[str, Any], body: bytes = b"") -> None:
         self._emit({**head, "session": self.name, "serial": self.serial, "revision": self._revision}, body)
-
-
-def job_camera(shot: Shot | None) -> Any:
-    assert shot is not None
-    return shot.camera

@@ -54,14 +54,14 @@
   }
 
   function up() {
-    if (start?.moved) {
-      if (value !== start.value) onchange(value);
-    } else if (start) edit();
+    if (start?.moved)
+      onchange(value); // also where it came back to: what was tried must end
+    else if (start) edit();
     start = null;
   }
 
   function cancel() {
-    if (start?.moved) oninput?.(start.value);
+    if (start?.moved) onchange(start.value);
     start = null;
   }
 

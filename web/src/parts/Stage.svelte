@@ -236,7 +236,8 @@
           const height = raised(event);
           const same = height === lifted.value[1];
           lifted = null;
-          if (!same) void shot.commit(patchFor(handle.name, height), `move ${handle.name}`);
+          if (!same || shot.draft.length)
+            void shot.commit(patchFor(handle.name, height), `move ${handle.name}`);
         }}
         onkeydown={(event) => nudge(event, handle.name)}
       >

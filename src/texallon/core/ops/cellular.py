@@ -11,7 +11,7 @@ import numpy as np
 
 from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.ops.noise import mixed
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 RESULTS = {"nearest": 0, "second": 1, "edge": 2, "cell": 3}
@@ -40,7 +40,7 @@ class Cellular(Source):
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.space == "object" else "position"})
+        return frozenset({position_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)

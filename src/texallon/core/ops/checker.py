@@ -5,7 +5,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
@@ -19,7 +19,7 @@ class Checker(Source):
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.space == "object" else "position"})
+        return frozenset({position_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)

@@ -6,7 +6,7 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
@@ -24,7 +24,7 @@ class Gradient(Source):
     length: float = param(1.0, "Where it reaches 1.", unit="m", above=0, high=1e6)
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.origin == "object" else "position"})
+        return frozenset({position_in(self.origin)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.origin,)

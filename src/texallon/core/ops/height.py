@@ -6,7 +6,7 @@ The height is measured from the origin of `origin` (the world, the object, or a 
 from typing import ClassVar, Literal
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 AXES = {"x": 0, "y": 1, "z": 2}
@@ -22,7 +22,7 @@ class Height(Source):
     axis: Literal["x", "y", "z"] = param("y", "The axis of that frame to measure along; y points up.")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.origin == "object" else "position"})
+        return frozenset({position_in(self.origin)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.origin,)

@@ -11,7 +11,7 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, Whole, inlined, kernel
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 GREATEST = 1.0363538112118038
@@ -38,7 +38,7 @@ class Noise(Source):
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.space == "object" else "position", "footprint"})
+        return frozenset({position_in(self.space), "footprint"})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)

@@ -35,6 +35,11 @@ def place_key(place: Place) -> str:
     return f"locator:{place.locator}" if isinstance(place, LocatorRef) else place
 
 
+def position_in(place: Place) -> str:
+    """The point data that a position in a place is made from."""
+    return "object_position" if place == "object" else "position"
+
+
 def param(
     default: Any,
     doc: str,

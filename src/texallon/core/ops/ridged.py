@@ -10,7 +10,7 @@ import numpy as np
 
 from texallon.core.kernel import Array, Real, Whole, kernel
 from texallon.core.ops.noise import gradient_noise, mixed
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
@@ -31,7 +31,7 @@ class Ridged(Source):
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.space == "object" else "position", "footprint"})
+        return frozenset({position_in(self.space), "footprint"})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)

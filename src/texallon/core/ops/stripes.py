@@ -7,7 +7,7 @@ import numpy as np
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, param, place_key
+from texallon.core.ops.op import Place, Source, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
@@ -25,7 +25,7 @@ class Stripes(Source):
     axis: Literal["x", "y", "z"] = param("x", "The axis they follow each other along.")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({"object_position" if self.space == "object" else "position"})
+        return frozenset({position_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)

@@ -45,7 +45,7 @@ AFTER_DIFFUSE = np.float32(0.2)
 SOFTEST = np.float32(0.3)
 """Least roughness of reflections seen by way of a diffuse bounce.
 
-A small light mirrored by water onto a wall is found by chance about once in ten thousand paths and then blinds a pixel.
+A small light mirrored by water onto a wall is found by chance so seldom that it blinds the pixels where it is.
 Mollified reflections (A. Kaplanyan and C. Dachsbacher, "Path Space Regularization", Eurographics 2013) find it always, at
 the price of softer caustics. What the camera sees directly, or in a mirror, is not touched.
 """
