@@ -22,8 +22,9 @@ def main() -> None:
             op = kind()
         except ValidationError:
             continue
-        points = Points(COUNT, provide(op.needs(), data, COUNT))
-        width = op.result_width(0 if op.kind == "source" else 1, dict.fromkeys(op.inputs(), 1))
+        camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
+        points = Points(COUNT, provide(op.needs(), data, COUNT), camera)
+        width = op.result_width(1 if op.kind == "step" else 0, dict.fromkeys(op.inputs(), 1))
         times = []
         for _ in range(RUNS + 1):
             spent = 0.0

@@ -7,7 +7,7 @@ import numpy as np
 
 from texallon.core.document import FileRef, Shot, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.ops.points import Points
+from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.signal.plan import Plan, Planner
 from texallon.core.signal.run import evaluate, provide
 
@@ -55,7 +55,7 @@ def run(*steps: dict[str, Any], data: Mapping[str, Any], chunk: int = 8192, **me
     plan = plan_of(*steps, **members)
     arrays = {name: np.ascontiguousarray(np.atleast_2d(values), np.float32) for name, values in data.items()}
     count = next(iter(arrays.values())).shape[1]
-    return evaluate(plan, Points(count, provide(plan.needs, arrays, count), plan.frames), chunk=chunk)["value"]
+    return evaluate(plan, plan.points(count, provide(plan.needs, arrays, count)), chunk=chunk)["value"]
 
 
 def apply(*steps: dict[str, Any], to: Any, **members: Any) -> np.ndarray:
@@ -81,3 +81,6 @@ class MadeFiles:
 
     def image(self, ref: FileRef) -> np.ndarray:
         return self.made[ref.file]
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        return make_pyramid(self.made[ref.file])

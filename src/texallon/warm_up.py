@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from texallon.core.document import FileRef, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
+from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
 from texallon.core.render.camera import make_view
 from texallon.core.render.display import view_bytes
@@ -33,6 +34,9 @@ class _Tiny:
 
     def image(self, ref: FileRef) -> np.ndarray:
         raise FileNotFoundError(ref.file)
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        return make_pyramid(np.zeros((2, 2, 3), np.float32))
 
 
 def tiny_shot() -> dict[str, object]:
@@ -74,15 +78,21 @@ def tiny_shot() -> dict[str, object]:
     }
 
 
+NEEDED = {"image": {"file": {"file": "any.png"}}}
+"""Parameters without which an op with a kernel of its own can't be made."""
+
+
 def run_every_op() -> None:
     """Each op once with its defaults; those that can't do without a parameter have no kernel of their own."""
     count = 4
     for kind in ops().values():
         try:
-            op = kind()
+            op = kind.model_validate(NEEDED.get(kind.name, {}))
         except ValidationError:
             continue
-        points = Points(count, provide(op.needs(), {"position": np.zeros((3, count), np.float32)}, count))
+        here = {"position": np.zeros((3, count), np.float32)}
+        camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
+        points = Points(count, provide(op.needs(), here, count), camera, _Tiny().pyramid)
         incoming = np.zeros((0 if op.kind == "source" else 1, count), np.float32)
         inputs = {name: np.zeros((1, count), np.float32) for name in op.inputs()}
         width = op.result_width(incoming.shape[0], dict.fromkeys(inputs, 1))

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from tests.builders import apply, run, step
 from texallon.core.kernel import kernel
 from texallon.core.ops.cellular import feature_point
-from texallon.core.ops.noise import gradient_noise, mixed
+from texallon.core.ops.lattice import gradient_noise, mixed
 
 RNG = np.random.default_rng(7)
 A = RNG.uniform(0, 1, 400).astype(np.float32)

@@ -18,7 +18,7 @@ POSITION = np.random.default_rng(0).uniform(-2, 2, (3, 30_011)).astype(np.float3
 
 def values_of(plan: Plan, **options: Any) -> dict[str, np.ndarray]:
     count = POSITION.shape[1]
-    return evaluate(plan, Points(count, provide(plan.needs, {"position": POSITION}, count), plan.frames), **options)
+    return evaluate(plan, plan.points(count, provide(plan.needs, {"position": POSITION}, count)), **options)
 
 
 def test_equal_recipes_are_computed_once() -> None:
@@ -73,7 +73,7 @@ def test_a_plan_asks_only_for_the_data_it_needs() -> None:
     assert plan_of(step("constant")).needs == frozenset()
     assert plan_of(step("height")).needs == {"position"}
     assert plan_of(step("attribute", attribute="heat")).needs == {"attribute:heat"}
-    assert plan_of(step("noise", space="object")).needs == {"object_position", "footprint"}
+    assert plan_of(step("noise", space="object")).needs == {"object_position", "object_footprint"}
 
 
 def test_a_locator_that_moves_changes_only_what_is_measured_from_it() -> None:
@@ -133,7 +133,7 @@ def test_a_circle_of_signals_is_refused_by_naming_it() -> None:
         ([step("noise", octaves=99)], "/params/octaves", "less than or equal to 16"),
         ([step("noise", octave=3)], "/params/octave", "did you mean “octaves”"),
         ([step("remap")], "", "put a source first"),
-        ([step("noise"), step("noise")], "", "only stands first"),
+        ([step("noise"), step("noise")], "", "a source stands first"),
         ([step("height", origin={"locator": "watrline"})], "/params", "did you mean “waterline”"),
         ([step("constant"), step("multiply", by={"signal": "splsh"})], "/params/by", "did you mean “splash”"),
         ([step("noise", size=-1)], "/params/size", "greater than 0"),

@@ -39,6 +39,9 @@ by rules of its own, is beyond the type checker."""
 Whole: TypeAlias = Any
 """A whole number inside a kernel, likewise."""
 
+TINY = 1e-30
+"""A range narrower than this counts as none: its reciprocal would not be a number that can be counted on."""
+
 F = TypeVar("F", bound=Callable[..., Any])
 
 KEPT_FAST_MATH = {"contract", "reassoc", "arcp", "nsz"}

@@ -6,7 +6,8 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.geometry.mesh import Mesh, make_mesh, vertex_normals
-from texallon.core.ops.noise import fractal_sum
+from texallon.core.ops.noise import Noise
+from texallon.core.ops.points import Points
 
 Points2 = Sequence[tuple[float, float]]
 
@@ -14,12 +15,11 @@ Points2 = Sequence[tuple[float, float]]
 def unevenness(position: npt.NDArray[np.float32], size: float, octaves: int, seed: int) -> npt.NDArray[np.float32]:
     """Noise −1…1 at positions `(n, 3)`, for moving points about; shape `(n,)`."""
     columns = np.ascontiguousarray(position.T, np.float32)
-    out = np.empty(len(position), np.float32)
-    nothing = np.zeros(len(position), np.float32)
-    frequency = np.full(3, 1 / size, np.float32)
-    one = np.float32(1)
-    fractal_sum(columns, nothing, frequency, octaves, np.float32(2), np.float32(0.5), -one, one, np.uint32(seed), out)
-    return out
+    count = len(position)
+    out = np.empty((1, count), np.float32)
+    points = Points(count, {"position": columns, "footprint": np.zeros((1, count), np.float32)})
+    Noise(size=size, octaves=octaves, low=-1.0, high=1.0, seed=seed).fill(points, out)
+    return out[0]
 
 
 def smooth_profile(corners: Points2, spacing: float) -> npt.NDArray[np.float64]:

@@ -2,14 +2,17 @@
 
 from collections import OrderedDict
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.object import FileRef
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.formats.exr import read_exr
 from texallon.formats.mesh_file import read_mesh
+from texallon.formats.picture_file import read_picture
 
 KEPT = 32
 
@@ -20,7 +23,8 @@ class ShotFiles:
     def __init__(self, root: Path | None = None, store: Path | None = None) -> None:
         self.root = root
         self.store = store
-        self._kept: OrderedDict[tuple[str, Path], Mesh | npt.NDArray[np.float32]] = OrderedDict()
+        self._lock = Lock()
+        self._kept: OrderedDict[tuple[str, Path], Mesh | Pyramid | npt.NDArray[np.float32]] = OrderedDict()
 
     def path(self, ref: FileRef) -> Path:
         """Where a file lies; raises `FileNotFoundError` in words for a person."""
@@ -48,8 +52,18 @@ class ShotFiles:
         self._keep(("image", path), image)
         return image
 
-    def _keep(self, key: tuple[str, Path], value: Mesh | npt.NDArray[np.float32]) -> None:
-        self._kept[key] = value
-        self._kept.move_to_end(key)
-        while len(self._kept) > KEPT:
-            self._kept.popitem(last=False)
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        path = self.path(ref)
+        key = ("raw" if raw else "colour", path)
+        with self._lock:
+            kept = self._kept.get(key)
+        pyramid = kept if isinstance(kept, Pyramid) else make_pyramid(read_picture(path, raw))
+        self._keep(key, pyramid)
+        return pyramid
+
+    def _keep(self, key: tuple[str, Path], value: Mesh | Pyramid | npt.NDArray[np.float32]) -> None:
+        with self._lock:
+            self._kept[key] = value
+            self._kept.move_to_end(key)
+            while len(self._kept) > KEPT:
+                self._kept.popitem(last=False)

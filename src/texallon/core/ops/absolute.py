@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Absolute(Refinement):
     name: ClassVar[str] = "absolute"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Negative values become positive: creases where a noise crosses zero."
     phrase: ClassVar[str] = "without its sign"
 

@@ -10,6 +10,7 @@ from texallon.core.ops.op import Joining
 
 class Add(Joining):
     name: ClassVar[str] = "add"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The sum of two values."
     phrase: ClassVar[str] = "plus {by}"
     non_finite: ClassVar[str] = "NaN stays NaN; opposite infinities give NaN (IEEE 754)."

@@ -10,6 +10,7 @@ from texallon.core.ops.points import Points
 
 class Attribute(Source):
     name: ClassVar[str] = "attribute"
+    group: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "A value stored on the geometry, interpolated across each face; 0 where there is none."
     phrase: ClassVar[str] = "the attribute {attribute}"
 

@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Bias(Refinement):
     name: ClassVar[str] = "bias"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Moves the middle: one half becomes the amount; 0 and 1 stay."
     reference: ClassVar[str] = (
         "C. Schlick, Fast Alternatives to Perlin's Bias and Gain Functions, Graphics Gems IV, 1994"

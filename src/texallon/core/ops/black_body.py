@@ -25,6 +25,7 @@ TO_REC709 = np.array(
 
 class BlackBody(Refinement):
     name: ClassVar[str] = "black body"
+    group: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "From a temperature in kelvin to the colour of its glow, at a luminance of 1."
     reference: ClassVar[str] = "Planck's law; Wyman, Sloan & Shirley, JCGT 2(2), 2013"
     phrase: ClassVar[str] = "as the glow of so many kelvin"

@@ -2,115 +2,209 @@
 
 One feature point in each cube of the lattice, placed by a hash and drawn to the cube's centre by `jitter` (S. Worley, "A
 Cellular Texture Basis Function", SIGGRAPH 1996). The 27 cubes about a point are searched: exact for the nearest point
-wherever it lies within one cube's edge, which holds for all but a vanishing share of places at full jitter.
+wherever it lies within one cube's edge, which holds for all but a vanishing share of places at full jitter. Evolution lets
+each point wander to another place in its cube with every whole number. Cells finer than a sample fade to their mean.
 """
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 import numpy as np
 
+from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, Whole, inlined, kernel
-from texallon.core.ops.noise import mixed
-from texallon.core.ops.op import Place, Source, param, place_key, position_in
+from texallon.core.ops.lattice import fade, mixed, noise_octave
+from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 RESULTS = {"nearest": 0, "second": 1, "edge": 2, "cell": 3}
 METRICS = {"straight": 0, "blocks": 1, "cubes": 2}
 
+MEANS = {
+    "straight": (0.520, 0.717, 0.197, 0.5),
+    "blocks": (0.765, 1.052, 0.287, 0.5),
+    "cubes": (0.420, 0.579, 0.159, 0.5),
+}
+"""Mean of each result over many points at full jitter, measured: what cells too fine to see are replaced by."""
+
 
 class Cellular(Source):
     name: ClassVar[str] = "cellular"
+    group: ClassVar[str] = "noise"
     purpose: ClassVar[str] = (
-        "Distances to scattered points, in cell sizes: cells, cracks, scales; or a random value per cell."
+        "Distances to scattered points, in cell sizes: cells, cracks, scales; or a random value or colour per cell."
     )
     reference: ClassVar[str] = "S. Worley, A Cellular Texture Basis Function, SIGGRAPH 1996 (F1, F2, F2 − F1)"
     phrase: ClassVar[str] = "cells of {size}, {result}"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
 
     size: float = param(0.25, "Edge of the cube that holds one point.", unit="m", above=0, high=1e6)
-    result: Literal["nearest", "second", "edge", "cell"] = param(
+    scale: tuple[Finite, Finite, Finite] = param(
+        (1.0, 1.0, 1.0), "Stretches the cells along each axis; 2 makes them twice as long. 0 counts as 1."
+    )
+    result: Literal["nearest", "second", "edge", "cell", "cell colour"] = param(
         "nearest",
-        "Distance to the nearest point, to the second, the difference (0 on edges), or a random value per cell.",
+        "Distance to the nearest point, to the second, the difference (0 on edges), or a random value or colour per cell.",
     )
     metric: Literal["straight", "blocks", "cubes"] = param(
         "straight", "How distance is measured: |d|, Σ|dᵢ| or max|dᵢ|."
     )
     jitter: float = param(1.0, "How far points stray from their cubes' centres; 0 is a regular grid.", low=0, high=1)
+    evolution: Finite = param(0.0, "Lets the points wander, each in its cube.")
+    speed: Finite = param(0.0, "How much evolution a second of the shot adds.", unit="/s")
+    distortion: float = param(0.0, "How far noise moves the lookup, in sizes.", low=0, high=16)
+    distortion_size: float = param(1.0, "Size of that noise, in sizes.", above=0, high=1e3)
     seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({position_in(self.space)})
+        return frozenset({position_in(self.space), footprint_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)
 
+    def moves(self) -> bool:
+        return self.speed != 0
+
+    def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
+        return 3 if self.result == "cell colour" else 1
+
     def fill(self, points: Points, out: Array) -> None:
-        cellular(
-            points.position(place_key(self.space)),
-            np.float32(1 / self.size),
-            RESULTS[self.result],
-            METRICS[self.metric],
-            np.float32(self.jitter),
-            np.uint32(self.seed),
-            out[0],
-        )
+        frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float32)
+        position = points.position(place_key(self.space))
+        if self.distortion:
+            moved = np.empty_like(position)
+            coarser = (frequency / np.float32(self.distortion_size)).astype(np.float32)
+            for row in range(3):
+                noise_octave(position, coarser, np.uint32(self.seed), 101 + row, 0.0, 0, moved[row])
+                moved[row] *= np.float32(self.distortion) / frequency[row]
+            position = position + moved
+        kind = "cell" if self.result == "cell colour" else self.result
+        for row in range(out.shape[0]):
+            cellular(
+                position,
+                frequency,
+                RESULTS[kind],
+                METRICS[self.metric],
+                np.float32(self.jitter),
+                np.uint32(self.seed),
+                float(self.evolution + self.speed * points.time),
+                np.uint32(row),
+                out[row],
+            )
+        cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
+        kept = np.clip(np.float32(2) - np.float32(2) * cycles, 0, 1)
+        if (kept < 1).any():
+            mean = np.float32(MEANS[self.metric][RESULTS[kind]])
+            out[:] = mean + kept * (out - mean)
 
 
 @inlined
-def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tuple[Real, Real, Real, Whole]:
-    """Where the point of a cube lies within it, 0…1 along each axis, and the cube's random number."""
-    own = mixed(
+def cube_number(x: Whole, y: Whole, z: Whole, seed: Whole, slab: Whole) -> Whole:
+    """A cube's random number."""
+    return mixed(
         np.uint32(
             np.uint32(x * np.uint32(0x8DA6B343))
             ^ np.uint32(y * np.uint32(0xD8163841))
             ^ np.uint32(z * np.uint32(0xCB1AB31F))
-            ^ mixed(np.uint32(seed + np.uint32(1)))
+            ^ mixed(np.uint32(seed + np.uint32(slab * np.uint32(0x7FEB352D)) + np.uint32(1)))
         )
     )
+
+
+@inlined
+def place_in_cube(own: Whole) -> tuple[Real, Real, Real]:
+    """0…1 along each axis."""
     to_unit = np.float32(1 / 1024)
+    return (
+        np.float32(own & np.uint32(1023)) * to_unit,
+        np.float32((own >> np.uint32(10)) & np.uint32(1023)) * to_unit,
+        np.float32((own >> np.uint32(20)) & np.uint32(1023)) * to_unit,
+    )
+
+
+@inlined
+def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tuple[Real, Real, Real, Whole]:
+    """Where the point of a cube lies within it at evolution 0, and the cube's random number."""
+    own = cube_number(x, y, z, seed, np.uint32(0))
+    px, py, pz = place_in_cube(own)
     half = np.float32(0.5)
-    px = half + jitter * (np.float32(own & np.uint32(1023)) * to_unit - half)
-    py = half + jitter * (np.float32((own >> np.uint32(10)) & np.uint32(1023)) * to_unit - half)
-    pz = half + jitter * (np.float32((own >> np.uint32(20)) & np.uint32(1023)) * to_unit - half)
-    return px, py, pz, own
+    return half + jitter * (px - half), half + jitter * (py - half), half + jitter * (pz - half), own
+
+
+@inlined
+def distance(metric: Whole, ax: Real, ay: Real, az: Real) -> Real:
+    straight = np.sqrt(ax * ax + ay * ay + az * az)
+    return straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
 
 
 @kernel
 def cellular(
-    position: Array, frequency: Real, result: Whole, metric: Whole, jitter: Real, seed: Whole, out: Array
+    position: Array,
+    frequency: Array,
+    result: Whole,
+    metric: Whole,
+    jitter: Real,
+    seed: Whole,
+    evolution: float,
+    salt: Whole,
+    out: Array,
 ) -> None:
     """Neighbouring cubes outside, points inside, so that the search becomes vector code."""
     count = out.shape[0]
     first, second = np.empty(count, np.float32), np.empty(count, np.float32)
-    cell = np.empty(count, np.uint32)
+    winner = np.empty(count, np.int32)
+    slab = np.uint32(np.int64(np.floor(evolution)))
+    later = fade(np.float32(evolution - np.floor(evolution)))
+    half = np.float32(0.5)
+    ax, ay, az = frequency[0], frequency[1], frequency[2]
     for i in range(count):
         first[i] = second[i] = np.float32(1e30)
-        cell[i] = np.uint32(0)
+        winner[i] = np.int32(0)
     for k in range(27):
         sx, sy, sz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
         gx, gy, gz = np.float32(sx), np.float32(sy), np.float32(sz)
-        for i in range(count):
-            x, y, z = position[0, i] * frequency, position[1, i] * frequency, position[2, i] * frequency
-            fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
-            px, py, pz, own = feature_point(
-                np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz)), seed, jitter
-            )
-            ax, ay, az = abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z)
-            straight = np.sqrt(ax * ax + ay * ay + az * az)
-            d = straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
-            nearer = d < first[i]
-            second[i] = first[i] if nearer else (d if d < second[i] else second[i])
-            cell[i] = own if nearer else cell[i]
-            first[i] = d if nearer else first[i]
+        number = np.int32(k)
+        if later == np.float32(0):
+            for i in range(count):
+                x, y, z = position[0, i] * ax, position[1, i] * ay, position[2, i] * az
+                fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
+                cx, cy, cz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
+                px, py, pz = place_in_cube(cube_number(cx, cy, cz, seed, slab))
+                px, py, pz = half + jitter * (px - half), half + jitter * (py - half), half + jitter * (pz - half)
+                d = distance(metric, abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z))
+                nearer = d < first[i]
+                second[i] = first[i] if nearer else (d if d < second[i] else second[i])
+                winner[i] = number if nearer else winner[i]
+                first[i] = d if nearer else first[i]
+        else:
+            for i in range(count):
+                x, y, z = position[0, i] * ax, position[1, i] * ay, position[2, i] * az
+                fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
+                cx, cy, cz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
+                px, py, pz = place_in_cube(cube_number(cx, cy, cz, seed, slab))
+                qx, qy, qz = place_in_cube(cube_number(cx, cy, cz, seed, np.uint32(slab + np.uint32(1))))
+                px, py, pz = px + later * (qx - px), py + later * (qy - py), pz + later * (qz - pz)
+                px, py, pz = half + jitter * (px - half), half + jitter * (py - half), half + jitter * (pz - half)
+                d = distance(metric, abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z))
+                nearer = d < first[i]
+                second[i] = first[i] if nearer else (d if d < second[i] else second[i])
+                winner[i] = number if nearer else winner[i]
+                first[i] = d if nearer else first[i]
     for i in range(count):
-        if result == 0:
-            value = first[i]
-        elif result == 1:
+        value = first[i]
+        if result == 1:
             value = second[i]
         elif result == 2:
             value = second[i] - first[i]
-        else:
-            value = np.float32(mixed(cell[i]) >> np.uint32(8)) * np.float32(2.0**-24)
+        elif result == 3:
+            # A cell keeps its value while its point wanders.
+            k = winner[i]
+            fx = np.floor(position[0, i] * ax) + np.float32(k % 3 - 1)
+            fy = np.floor(position[1, i] * ay) + np.float32((k // 3) % 3 - 1)
+            fz = np.floor(position[2, i] * az) + np.float32(k // 9 - 1)
+            cx, cy, cz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
+            own = cube_number(cx, cy, cz, seed, np.uint32(0))
+            value = np.float32(mixed(np.uint32(own + salt)) >> np.uint32(8)) * np.float32(2.0**-24)
         # No comparison held where the position is not a number.
         out[i] = value if first[i] < np.float32(1e29) else np.float32(np.nan)

@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Checker(Source):
     name: ClassVar[str] = "checker"
+    group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "1 and 0 in turn, in cubes."
     reference: ClassVar[str] = "parity of the sum of the whole parts of the coordinates"
     phrase: ClassVar[str] = "a checker of {size}"

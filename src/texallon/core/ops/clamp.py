@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Clamp(Refinement):
     name: ClassVar[str] = "clamp"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "What lies below the low end becomes it, what lies above the high end likewise."
     phrase: ClassVar[str] = "kept within {low} … {high}"
     handles: ClassVar[tuple[str, ...]] = ("low", "high")

@@ -12,6 +12,7 @@ PLACES = {"red": 0, "green": 1, "blue": 2, "x": 0, "y": 1, "z": 2}
 
 class Component(Refinement):
     name: ClassVar[str] = "component"
+    group: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "One of the three numbers of a colour or vector; a number stays as it is."
     phrase: ClassVar[str] = "its {which}"
 

@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Contrast(Refinement):
     name: ClassVar[str] = "contrast"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Spreads values about a pivot, which stays; not clamped."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, contrast: (x − pivot) amount + pivot"
     phrase: ClassVar[str] = "with {amount} times the contrast"

@@ -10,6 +10,7 @@ from texallon.core.ops.op import Joining
 
 class Difference(Joining):
     name: ClassVar[str] = "difference"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "How far two values lie apart: 0 where they agree."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, difference: |a − b|"
     phrase: ClassVar[str] = "apart from {by}"

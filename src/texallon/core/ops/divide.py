@@ -10,6 +10,7 @@ from texallon.core.ops.op import Input, Joining, param
 
 class Divide(Joining):
     name: ClassVar[str] = "divide"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The ratio of two values; 0 where the second is 0."
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str] = "over {by}"

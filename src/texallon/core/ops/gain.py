@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Gain(Refinement):
     name: ClassVar[str] = "gain"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Steepens the middle below one half, flattens it above; 0, one half and 1 stay."
     reference: ClassVar[str] = (
         "C. Schlick, Fast Alternatives to Perlin's Bias and Gain Functions, Graphics Gems IV, 1994"

@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Gradient(Source):
     name: ClassVar[str] = "gradient"
+    group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "0 at the origin, 1 at a length from it: along an axis, around it, or in all directions."
     reference: ClassVar[str] = "definition: a coordinate, the distance to a line, the distance to a point"
     phrase: ClassVar[str] = "the {shape} distance from {origin}, over {length}"

@@ -14,6 +14,7 @@ AXES = {"x": 0, "y": 1, "z": 2}
 
 class Height(Source):
     name: ClassVar[str] = "height"
+    group: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "Signed distance along an axis from the world's, an object's or a locator's origin."
     reference: ClassVar[str] = "definition: the coordinate along one axis of a frame"
     phrase: ClassVar[str] = "the height above {origin}"

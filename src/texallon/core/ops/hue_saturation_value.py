@@ -13,6 +13,7 @@ from texallon.core.ops.points import Points
 
 class HueSaturationValue(Refinement):
     name: ClassVar[str] = "hue saturation value"
+    group: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "Turns the hue, scales saturation and value of a colour."
     reference: ClassVar[str] = (
         "A. R. Smith, Color Gamut Transform Pairs, SIGGRAPH 1978; the MaterialX 1.39 specification, hsvadjust"

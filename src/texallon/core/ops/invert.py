@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Invert(Refinement):
     name: ClassVar[str] = "invert"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "One minus the value: where it was, it is not."
     phrase: ClassVar[str] = "the other way round"
 

@@ -11,6 +11,7 @@ from texallon.core.ops.points import Points
 
 class Levels(Refinement):
     name: ClassVar[str] = "levels"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Cuts values into even levels; the risers between them may be soft."
     reference: ClassVar[str] = "floor(x n) / n, the last part of each tread easing (3t²−2t³) to the next"
     phrase: ClassVar[str] = "in {count} levels"

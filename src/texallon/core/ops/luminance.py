@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Luminance(Refinement):
     name: ClassVar[str] = "luminance"
+    group: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "How bright a colour is, as one number; a number stays as it is."
     reference: ClassVar[str] = "ITU-R BT.709: 0.2126 R + 0.7152 G + 0.0722 B of linear light"
     phrase: ClassVar[str] = "as brightness"

@@ -10,6 +10,7 @@ from texallon.core.ops.op import Joining
 
 class Maximum(Joining):
     name: ClassVar[str] = "maximum"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The higher of two values: of masks, where either lies."
     reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, max"
     phrase: ClassVar[str] = "or {by}"

@@ -10,6 +10,7 @@ from texallon.core.ops.op import Input, Joining, param
 
 class Minimum(Joining):
     name: ClassVar[str] = "minimum"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The lower of two values: of masks, where both lie."
     reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, min"
     phrase: ClassVar[str] = "but at most {by}"

@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Mix(Refinement):
     name: ClassVar[str] = "mix"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Blend towards another value: 0 keeps the incoming one, 1 takes the other."
     reference: ClassVar[str] = "linear interpolation a + t (b − a)"
     phrase: ClassVar[str] = "mixed with {other} by {amount}"

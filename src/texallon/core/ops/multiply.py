@@ -10,6 +10,7 @@ from texallon.core.ops.op import Input, Joining, param
 
 class Multiply(Joining):
     name: ClassVar[str] = "multiply"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The product of two values: what both have."
     phrase: ClassVar[str] = "times {by}"
     signal_phrase: ClassVar[str] = "broken up by {by}"

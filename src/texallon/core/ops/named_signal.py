@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class NamedSignal(Source):
     name: ClassVar[str] = "signal"
+    group: ClassVar[str] = "values"
     purpose: ClassVar[str] = "A named signal of the shot: change it once, and all that use it follow."
     phrase: ClassVar[str] = "{signal}"
 

@@ -7,37 +7,30 @@ The interface, the shell's list and the JSON Schema are all made from what the c
 from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from texallon.core.document.base import Finite, Name
-from texallon.core.document.recipe import SignalRef
+from texallon.core.document.base import Finite
+from texallon.core.document.place import LocatorRef, Place, footprint_in, place_key, position_in
+from texallon.core.document.recipe import Recipe, SignalRef
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
 
+__all__ = ["LocatorRef", "Place", "footprint_in", "place_key", "position_in"]
+
 Colour = tuple[Finite, Finite, Finite]
-Input = Finite | Colour | SignalRef
-"""A number, a scene-linear colour, or a named signal."""
+Input = Finite | Colour | SignalRef | Recipe
+"""A number, a scene-linear colour, a named signal, or a recipe of its own."""
+
+Kind = Literal["space", "source", "step"]
 
 
-class LocatorRef(BaseModel):
-    """A locator that something is measured from."""
+class WrongParameterError(ValueError):
+    """A parameter that is wrong in a way that only shows once everything around it is known."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    locator: Name
-
-
-Place = Literal["world", "object"] | LocatorRef
-"""What coordinates are measured in: the world, the object itself, or a locator."""
-
-
-def place_key(place: Place) -> str:
-    """`world`, `object` or `locator:NAME`."""
-    return f"locator:{place.locator}" if isinstance(place, LocatorRef) else place
-
-
-def position_in(place: Place) -> str:
-    """The point data that a position in a place is made from."""
-    return "object_position" if place == "object" else "position"
+    def __init__(self, parameter: str, reason: str, hint: str = "") -> None:
+        super().__init__(reason)
+        self.parameter, self.reason, self.hint = parameter, reason, hint
 
 
 def param(
@@ -61,7 +54,9 @@ class Op(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     name: ClassVar[str]
-    kind: ClassVar[Literal["source", "step"]]
+    kind: ClassVar[Kind]
+    group: ClassVar[str] = ""
+    """Under which heading it is offered."""
     purpose: ClassVar[str]
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str]
@@ -81,9 +76,20 @@ class Op(BaseModel):
         """The places it measures positions in."""
         return ()
 
+    def moves(self) -> bool:
+        """Whether its values change with time while its parameters do not."""
+        return False
+
     def inputs(self) -> Mapping[str, Input]:
         """Second inputs by parameter name."""
         return {}
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        """At one point: why the incoming value did not matter, in a few words; empty where it did.
+
+        `incoming` and `inputs` are `(1 or 3, 1)`; called only for steps.
+        """
+        return ""
 
     def scalar_inputs(self) -> frozenset[str]:
         """The second inputs that may not be a colour."""
@@ -101,7 +107,7 @@ class Op(BaseModel):
 class Source(Op):
     """An op that stands first in a recipe."""
 
-    kind: ClassVar[Literal["source", "step"]] = "source"
+    kind: ClassVar[Kind] = "source"
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         self.fill(points, out)
@@ -114,10 +120,49 @@ class Source(Op):
         return 1
 
 
+class Bend(Op):
+    """A step that stands before the source and changes where it is looked up.
+
+    Its result is `(4, n)`: the changed coordinates of what it bends (see `bends`), and by how much more of the
+    pattern a sample now covers.
+    """
+
+    kind: ClassVar[Kind] = "space"
+    group: ClassVar[str] = "space"
+    non_finite: ClassVar[str] = "A position that is not finite stays so."
+
+    space: Place = param("world", "Whose coordinates it bends; sources measured in others do not notice.", kind="place")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({self.bends()})
+
+    def bends(self) -> str:
+        """The point data that it changes; a camera and locators are measured from `position`."""
+        return position_in(self.space)
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
+        return 4
+
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        key = place_key(self.space)
+        after = np.zeros((3, points.count), np.float32)
+        stretch = np.ones(points.count, np.float32)
+        self.bend(points.position(key), inputs, after, stretch)
+        out[:3] = points.from_place(key, after)
+        out[3] = stretch * points.stretch(self.bends())
+
+    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+        """Fill `after (3, n)` and `stretch (n,)` from positions `(3, n)` in `space`."""
+        raise NotImplementedError
+
+
 class Refinement(Op):
     """An op that takes the values of the step before it."""
 
-    kind: ClassVar[Literal["source", "step"]] = "step"
+    kind: ClassVar[Kind] = "step"
     scalar_only: ClassVar[bool] = False
     """Whether a colour coming in is refused instead of handled channel by channel."""
 

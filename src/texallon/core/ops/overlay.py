@@ -10,6 +10,7 @@ from texallon.core.ops.op import Input, Joining, param
 
 class Overlay(Joining):
     name: ClassVar[str] = "overlay"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Darkens the dark and brightens the bright by another value."
     reference: ClassVar[str] = (
         "the MaterialX 1.39 specification, overlay: 2ab below one half, 1 − 2(1 − a)(1 − b) above"

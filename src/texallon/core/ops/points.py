@@ -1,46 +1,109 @@
 """A batch of points to evaluate signals at, carrying only the data that the plan asked for."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.document.object import FileRef
+from texallon.core.document.place import FOOTPRINTS, POSITIONS
 from texallon.core.kernel import Array, kernel
+from texallon.core.ops.pyramid import Pyramid
 
 Matrix = npt.NDArray[np.float32]
 """An affine map as `(3, 4)` float32: rotation and scale, then translation."""
+
+Pictures = Callable[[FileRef, bool], Pyramid]
+"""Finds a picture, read as colour, or raw where the second argument says so."""
+
+
+def no_pictures(ref: FileRef, raw: bool) -> Pyramid:
+    raise FileNotFoundError(f"the picture “{ref.file}” is not there")
 
 
 class Points:
     """Structure-of-arrays point data.
 
-    `data` maps names to float32 arrays `(width, n)`: `position` and `object_position` (metres), `normal` and
-    `view` (unit; view points towards the eye), `uv` (2, n), `footprint` (1, n; width in metres that one sample
-    stands for), and `attribute:NAME`. `frames` maps `locator:NAME` to the matrix from the world into that locator.
+    `data` maps names to float32 arrays `(width, n)`: `position`, `object_position`, `rest_position` (metres), `normal` and
+    `view` (unit; view points towards the eye), `uv` (2, n), `footprint` (1, n; width in metres that one sample stands for;
+    `object_footprint` and `uv_footprint` in those coordinates), `object_id`, `part_id`, `instance_id`, and
+    `attribute:NAME`. `frames` maps `camera` and `locator:NAME` to the matrix from the world into them. `time` is in
+    seconds from the first frame.
     """
 
-    def __init__(self, count: int, data: Mapping[str, Array], frames: Mapping[str, Matrix] | None = None) -> None:
+    def __init__(
+        self,
+        count: int,
+        data: Mapping[str, Array],
+        frames: Mapping[str, Matrix] | None = None,
+        pictures: Pictures = no_pictures,
+        frame: float = 1.0,
+        time: float = 0.0,
+    ) -> None:
         self.count = count
         self.data = data
         self.frames = frames or {}
+        self.pictures = pictures
+        self.frame, self.time = frame, time
+        self._stretch: Mapping[str, Array] = {}
         self._measured: dict[str, Array] = {}
 
     def position(self, place: str) -> Array:
-        """Positions `(3, n)` in `world`, `object` or `locator:NAME`."""
+        """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera` or `locator:NAME`."""
         if place == "world":
             return self.data["position"]
-        if place == "object":
-            return self.data["object_position"]
+        if place in ("object", "rest"):
+            return self.data[POSITIONS[place]]
         if place not in self._measured:
-            out = np.empty((3, self.count), np.float32)
-            transform_points(self.frames[place], self.data["position"], out)
+            out = np.zeros((3, self.count), np.float32)
+            if place == "uv":
+                out[:2] = self.data["uv"]
+            else:
+                transform_points(self.frames[place], self.data["position"], out)
             self._measured[place] = out
         return self._measured[place]
+
+    def from_place(self, place: str, position: Array) -> Array:
+        """Positions `(3, n)` in a place, as coordinates of the point data that the place is measured from."""
+        if place not in self.frames:
+            return position
+        full = np.eye(4)
+        full[:3] = self.frames[place]
+        out = np.empty((3, self.count), np.float32)
+        transform_points(np.linalg.inv(full)[:3].astype(np.float32), position, out)
+        return out
+
+    def footprint(self, place: str) -> Array:
+        """How much of a place's space one sample covers `(n,)`, in its units."""
+        own = self.data[FOOTPRINTS.get(place, "footprint")][0]
+        if place in self.frames:
+            scale = abs(float(np.linalg.det(self.frames[place][:, :3].astype(np.float64)))) ** (1 / 3)
+            own = own * np.float32(scale)
+        base = POSITIONS.get(place, "position")
+        result: Array = own * self._stretch[base] if base in self._stretch else own
+        return result
+
+    def stretch(self, base: str) -> Array:
+        """By how much more a sample covers since space was bent `(n,)`."""
+        return self._stretch.get(base, np.ones(self.count, np.float32))
+
+    def bent(self, changed: Mapping[str, Array]) -> "Points":
+        """The same points looked up elsewhere: `changed` maps point data to arrays `(4, n)` (see `Bend`)."""
+        data = dict(self.data)
+        stretch = dict(self._stretch)
+        for base, rows in changed.items():
+            data[base] = np.ascontiguousarray(rows[: 2 if base == "uv" else 3])
+            stretch[base] = rows[3]
+        result = Points(self.count, data, self.frames, self.pictures, self.frame, self.time)
+        result._stretch = stretch
+        return result
 
     def chunk(self, start: int, stop: int) -> "Points":
         """The points `start`…`stop` with their data copied together, so that kernels see contiguous rows."""
         data = {name: np.ascontiguousarray(array[:, start:stop]) for name, array in self.data.items()}
-        return Points(stop - start, data, self.frames)
+        result = Points(stop - start, data, self.frames, self.pictures, self.frame, self.time)
+        result._stretch = {base: np.ascontiguousarray(rows[start:stop]) for base, rows in self._stretch.items()}
+        return result
 
 
 @kernel

@@ -15,6 +15,7 @@ from texallon.core.ops.points import Points
 
 class Power(Refinement):
     name: ClassVar[str] = "power"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "The value to a power: above 1 keeps only the brightest, below 1 spreads it out."
     reference: ClassVar[str] = "definition; 0 for a negative base with an exponent that is no whole number"
     phrase: ClassVar[str] = "to the power of {exponent}"

@@ -1,17 +1,38 @@
 """A ramp: values read off a row of stops, numbers or colours."""
 
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Whole, kernel
+from texallon.core.kernel import TINY, Array, Whole, kernel
+from texallon.core.ops.curve import follow_curve, monotone_slopes
 from texallon.core.ops.op import Colour, Refinement, param
 from texallon.core.ops.points import Points
 
-INTERPOLATIONS = {"constant": 0, "linear": 1, "smooth": 2}
+INTERPOLATIONS = {"constant": 0, "linear": 1, "smooth": 2, "monotone": 3}
+
+Doubles = npt.NDArray[np.float64]
+
+TO_CONES = np.array(
+    [
+        [0.4122214708, 0.5363325363, 0.0514459929],
+        [0.2119034982, 0.6806995451, 0.1073969566],
+        [0.0883024619, 0.2817188376, 0.6299787005],
+    ]
+)
+FROM_CONES = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
+"""Oklab's two matrices as published."""
 
 
 class Stop(BaseModel):
@@ -24,15 +45,24 @@ class Stop(BaseModel):
 
 class Ramp(Refinement):
     name: ClassVar[str] = "ramp"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Read a number or colour off a row of stops; the end stops hold beyond the ends."
-    reference: ClassVar[str] = "piecewise interpolation; smooth is 3t²−2t³ between neighbours"
+    reference: ClassVar[str] = (
+        "piecewise interpolation; smooth is 3t²−2t³ between neighbours; monotone as Fritsch & Butland 1984; "
+        "perceptual in Oklab (B. Ottosson 2020)"
+    )
     phrase: ClassVar[str] = "as {stops}"
     scalar_only: ClassVar[bool] = True
 
     stops: Annotated[tuple[Stop, ...], Field(min_length=1, max_length=64)] = param(
         (Stop(at=0.0, value=0.0), Stop(at=1.0, value=1.0)), "The stops, in order of `at`.", kind="stops"
     )
-    interpolation: Literal["constant", "linear", "smooth"] = param("linear", "How it goes from stop to stop.")
+    interpolation: Literal["constant", "linear", "smooth", "monotone"] = param(
+        "linear", "How it goes from stop to stop; monotone is a curve that overshoots nowhere."
+    )
+    colours: Literal["linear", "perceptual"] = param(
+        "linear", "What colours are mixed in: light, or even steps to the eye."
+    )
 
     @model_validator(mode="after")
     def _in_order(self) -> "Ramp":
@@ -45,10 +75,46 @@ class Ramp(Refinement):
         return 3 if any(isinstance(stop.value, tuple) for stop in self.stops) else 1
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
-        at = np.array([stop.at for stop in self.stops], np.float32)
+        at = np.array([stop.at for stop in self.stops], np.float64)
+        values = np.array([np.broadcast_to(stop.value, out.shape[0]) for stop in self.stops], np.float64).T
+        perceptual = out.shape[0] == 3 and self.colours == "perceptual"
+        if perceptual:
+            values = to_oklab(values)
         for row in range(out.shape[0]):
-            picked = [stop.value[row] if isinstance(stop.value, tuple) else stop.value for stop in self.stops]
-            ramp(incoming[0], at, np.array(picked, np.float32), INTERPOLATIONS[self.interpolation], out[row])
+            if self.interpolation == "monotone" and len(at) > 1:
+                follow_pieces(incoming[0], at, values[row], out[row])
+            else:
+                value = values[row].astype(np.float32)
+                ramp(incoming[0], at.astype(np.float32), value, INTERPOLATIONS[self.interpolation], out[row])
+        if perceptual:
+            out[:] = from_oklab(out)
+
+
+def follow_pieces(incoming: Array, at: Doubles, value: Doubles, out: Array) -> None:
+    """A monotone curve; where two stops share a place it breaks there into two curves."""
+    breaks = [0, *(k + 1 for k in range(len(at) - 1) if at[k + 1] == at[k]), len(at)]
+    for number, (first, last) in enumerate(pairwise(breaks)):
+        x, y = at[first:last], value[first:last]
+        slope = monotone_slopes(x, y) if len(x) > 1 else np.zeros(1)
+        piece = np.empty_like(out)
+        follow_curve(incoming, x.astype(np.float32), y.astype(np.float32), slope.astype(np.float32), piece)
+        if number == 0:
+            out[:] = piece
+        else:
+            np.copyto(out, piece, where=incoming >= np.float32(x[0]))
+
+
+def to_oklab(colour: Doubles) -> Doubles:
+    """Linear Rec.709 `(3, n)` to Oklab (B. Ottosson, "A perceptual color space for image processing", 2020)."""
+    result: Doubles = FROM_CONES @ np.cbrt(TO_CONES @ colour)
+    return result
+
+
+def from_oklab(lab: Array) -> Array:
+    """Back to linear Rec.709 `(3, n)`."""
+    cones = np.linalg.inv(FROM_CONES).astype(np.float32) @ lab
+    result: Array = np.linalg.inv(TO_CONES).astype(np.float32) @ (cones * cones * cones)
+    return result
 
 
 @kernel
@@ -62,7 +128,7 @@ def ramp(incoming: Array, at: Array, value: Array, interpolation: Whole, out: Ar
         rise = value[k + 1] - value[k]
         for i in range(out.shape[0]):
             x = incoming[i] - start
-            t = (one if gap <= zero else min(x / gap, one)) if x >= zero else zero
+            t = (one if gap <= np.float32(TINY) else min(x / gap, one)) if x >= zero else zero
             if interpolation == 0:
                 t = zero if x < gap else one
             elif interpolation == 2:

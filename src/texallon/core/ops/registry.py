@@ -14,14 +14,16 @@ from texallon.core.document.problem import Problem, pointer
 from texallon.core.document.recipe import Step
 from texallon.core.ops.op import Op
 
+KINDS = ("source", "step", "space")
+
 
 @cache
 def ops() -> dict[str, type[Op]]:
-    """All ops by name, sources first, then in alphabetical order."""
+    """All ops by name: sources, steps, then those that bend space, each in alphabetical order."""
     for module in pkgutil.iter_modules(folder.__path__):
         importlib.import_module(f"{folder.__name__}.{module.name}")
     found = [kind for kind in _below(Op) if "name" in vars(kind) and kind.__module__.startswith(folder.__name__)]
-    return {kind.name: kind for kind in sorted(found, key=lambda kind: (kind.kind != "source", kind.name))}
+    return {kind.name: kind for kind in sorted(found, key=lambda kind: (KINDS.index(kind.kind), kind.name))}
 
 
 def _below(base: type[Op]) -> list[type[Op]]:
@@ -39,7 +41,7 @@ def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
         return [
             Problem(
                 pointer(*path, "params", *_plain(detail["loc"])),
-                f"{kind.name}: {detail['msg']}",
+                f"{kind.name}: {detail['msg'].removeprefix('Value error, ')}",
                 _hint(detail, kind),
             )
             for detail in error.errors()
@@ -65,6 +67,7 @@ def describe(kind: type[Op]) -> dict[str, Any]:
     return {
         "name": kind.name,
         "kind": kind.kind,
+        "group": kind.group,
         "purpose": kind.purpose,
         "source": kind.reference,
         "phrase": kind.phrase,

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.kernel import TINY, Array, Real, Whole, kernel
 from texallon.core.ops.op import Refinement, param
 from texallon.core.ops.points import Points
 
@@ -14,6 +14,7 @@ EASES = {"linear": 0, "smooth": 1, "smoother": 2}
 
 class Remap(Refinement):
     name: ClassVar[str] = "remap"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Map the incoming range onto another, clamped and eased."
     reference: ClassVar[str] = "linear map; smooth is 3t²−2t³, smoother is 6t⁵−15t⁴+10t³ (Perlin 2002)"
     phrase: ClassVar[str] = "is within {from_start} … {from_end}, eased {ease}"
@@ -48,7 +49,7 @@ def remap(incoming: Array, a: Real, b: Real, low: Real, high: Real, clamped: boo
     for i in range(out.shape[0]):
         x = incoming[i]
         t = x - a
-        t = (one if t >= zero else t * zero) if a == b else t / (b - a)
+        t = (one if t >= zero else t * zero) if abs(b - a) < np.float32(TINY) else t / (b - a)
         if clamped or ease != 0:
             t = zero if t < zero else (one if t > one else t)
         if ease == 1:

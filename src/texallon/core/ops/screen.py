@@ -10,6 +10,7 @@ from texallon.core.ops.op import Joining
 
 class Screen(Joining):
     name: ClassVar[str] = "screen"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Both together, never above 1 for values within 0…1."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, screen: 1 − (1 − a)(1 − b)"
     phrase: ClassVar[str] = "joined with {by}"

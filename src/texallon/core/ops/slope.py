@@ -12,6 +12,7 @@ from texallon.core.ops.points import Points
 
 class Slope(Source):
     name: ClassVar[str] = "slope"
+    group: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = (
         "1 where the surface faces a direction, 0 where it turns away from it, with a soft band between."
     )

@@ -7,12 +7,13 @@ import numpy as np
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, param, place_key, position_in
+from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
 class Stripes(Source):
     name: ClassVar[str] = "stripes"
+    group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Values that go up and down along an axis: waves, ridges or hard bands."
     reference: ClassVar[str] = "periodic functions of one coordinate: raised cosine, triangle, square"
     phrase: ClassVar[str] = "{profile} stripes {spacing} apart"
@@ -21,23 +22,37 @@ class Stripes(Source):
     spacing: float = param(0.1, "From one stripe to the next.", unit="m", above=0, high=1e6)
     share: float = param(0.5, "How much of the spacing a band fills.", low=0, high=1)
     offset: Finite = param(0.0, "Moves the stripes along, in spacings.")
+    speed: Finite = param(0.0, "Spacings that the stripes run along each second.", unit="/s")
     space: Place = param("world", "What the pattern sticks to.", kind="place")
     axis: Literal["x", "y", "z"] = param("x", "The axis they follow each other along.")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({position_in(self.space)})
+        return frozenset({position_in(self.space), footprint_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)
 
+    def moves(self) -> bool:
+        return self.speed != 0
+
     def fill(self, points: Points, out: Array) -> None:
         along = points.position(place_key(self.space))[AXES[self.axis]]
-        turns = along / np.float32(self.spacing) - np.float32(self.offset)
-        part = turns - np.floor(turns)
-        if self.profile == "wave":
-            out[0] = np.float32(0.5) + np.float32(0.5) * np.cos(np.float32(2 * np.pi) * part)
-        elif self.profile == "ridge":
-            out[0] = np.abs(np.float32(1) - np.float32(2) * part)
-        else:
-            near = np.minimum(part, np.float32(1) - part)
-            out[0] = np.where(np.isnan(near), near, near < np.float32(self.share / 2))
+        turns = along / np.float32(self.spacing) - np.float32(self.offset + self.speed * points.time)
+        width = points.footprint(place_key(self.space)) / np.float32(self.spacing)
+        out[0] = profile_of(self.profile, turns, self.share, width)
+
+
+def profile_of(profile: str, turns: Array, share: float, width: Array) -> Array:
+    """0…1 over `turns (n,)`, 1 at whole numbers; faded to its mean where a sample's `width (n,)` nears a whole turn."""
+    part = turns - np.floor(turns)
+    if profile == "wave":
+        value = np.float32(0.5) + np.float32(0.5) * np.cos(np.float32(2 * np.pi) * part)
+    elif profile == "ridge":
+        value = np.abs(np.float32(1) - np.float32(2) * part)
+    else:
+        near = np.minimum(part, np.float32(1) - part)
+        value = np.where(np.isnan(near), near, near < np.float32(share / 2)).astype(np.float32)
+    kept = np.clip(np.float32(2) - np.float32(4) * width, 0, 1)
+    mean = np.float32(share if profile == "band" else 0.5)
+    result: Array = mean + kept * (value - mean)
+    return result

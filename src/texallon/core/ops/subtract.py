@@ -10,6 +10,7 @@ from texallon.core.ops.op import Joining
 
 class Subtract(Joining):
     name: ClassVar[str] = "subtract"
+    group: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The difference of two values."
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str] = "less {by}"

@@ -5,13 +5,14 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import TINY, Array, Real, kernel
 from texallon.core.ops.op import Refinement, param
 from texallon.core.ops.points import Points
 
 
 class Threshold(Refinement):
     name: ClassVar[str] = "threshold"
+    group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "1 on one side of a level and 0 on the other; a width softens the edge."
     reference: ClassVar[str] = "step function; the soft edge is 3t²−2t³ across the width"
     phrase: ClassVar[str] = "is {keep} {level}"
@@ -33,7 +34,7 @@ def threshold(incoming: Array, level: Real, width: Real, below: bool, out: Array
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         x = incoming[i] - level
-        if width > zero:
+        if width > np.float32(TINY):
             t = x / width + np.float32(0.5)
             t = zero if t < zero else (one if t > one else t)
             t = t * t * (np.float32(3) - np.float32(2) * t)

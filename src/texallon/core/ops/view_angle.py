@@ -15,6 +15,7 @@ from texallon.core.ops.points import Points
 
 class ViewAngle(Source):
     name: ClassVar[str] = "view angle"
+    group: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "0 where the surface faces the eye, 1 at its silhouette."
     reference: ClassVar[str] = "1 − |N·V| to a power; Fresnel's equations for unpolarised light"
     phrase: ClassVar[str] = "the turn away from the eye"

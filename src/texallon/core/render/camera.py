@@ -7,6 +7,7 @@ import numpy as np
 from texallon.core.document.camera import Camera
 from texallon.core.kernel import Array, Integers, Whole, kernel
 from texallon.core.shade.random import uniform4
+from texallon.core.signal.placement import camera_axes
 
 LENS = 0xFFFF0000
 """The random dimension of pixel jitter, apart from those of scattering."""
@@ -43,12 +44,7 @@ class View:
 def make_view(camera: Camera, width: int, height: int) -> View:
     """The film's width fills the picture's width, whatever its shape."""
     eye = np.array(camera.position, np.float64)
-    forward = np.array(camera.target, np.float64) - eye
-    forward /= np.linalg.norm(forward)
-    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.99999 else np.array([0.0, 0.0, -1.0])
-    right = np.cross(forward, up)
-    right /= np.linalg.norm(right)
-    true_up = np.cross(right, forward)
+    right, true_up, forward = camera_axes(camera)
     half = 0.5 * camera.film_width / camera.focal_length
     frame = np.stack([eye, right * half, true_up * half * height / width, forward]).astype(np.float32)
     return View(frame, width, height, 2 * half / width)

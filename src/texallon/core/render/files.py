@@ -5,6 +5,7 @@ from typing import Protocol
 from texallon.core.document.object import FileRef
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
+from texallon.core.ops.pyramid import Pyramid
 
 
 class Files(Protocol):
@@ -15,3 +16,6 @@ class Files(Protocol):
 
     def image(self, ref: FileRef) -> Array:
         """A scene-linear picture `(height, width, 3)`."""
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """A picture with its ever smaller copies: as scene-linear colour, or with its numbers as they are."""

@@ -10,7 +10,6 @@ from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array
-from texallon.core.ops.points import Points
 from texallon.core.render.scene import Scene, Surface, point_data
 from texallon.core.shade.surface import MATERIAL, MATERIAL_ROWS
 from texallon.core.signal.plan import Plan, plan_look
@@ -40,7 +39,7 @@ class Materials:
             part, points = (hits, surface) if whole else (hits.take(chosen), take_surface(surface, chosen))
             mine = more if whole else {name: np.ascontiguousarray(values[:, chosen]) for name, values in more.items()}
             data = point_data(scene, part, points, plan.needs, mine)
-            for name, value in evaluate(plan, Points(len(chosen), data, plan.frames)).items():
+            for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
                 channel = CHANNEL_BY_NAME[name]
                 # What is not a number would spread over the whole picture: it counts as the channel's lowest value.
                 value = np.clip(np.nan_to_num(value, nan=channel.low), channel.low, channel.high)
@@ -52,9 +51,9 @@ class Materials:
         return out
 
 
-def make_materials(shot: Shot) -> Materials:
-    """Plans for all looks; raises `DocumentError` where one can't be planned."""
-    return Materials(tuple(shot.looks), tuple(plan_look(shot, look) for look in shot.looks))
+def make_materials(shot: Shot, frame: float | None = None) -> Materials:
+    """Plans for all looks at a frame (the first unless given); raises `DocumentError` where one can't be planned."""
+    return Materials(tuple(shot.looks), tuple(plan_look(shot, look, frame=frame) for look in shot.looks))
 
 
 def take_surface(surface: Surface, chosen: np.typing.NDArray[np.intp]) -> Surface:

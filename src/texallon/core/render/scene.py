@@ -1,6 +1,7 @@
 """A shot's geometry ready for rays: instances, and what a hit needs to become a surface point."""
 
 import hashlib
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
@@ -84,6 +85,7 @@ class Scene:
     """
 
     def __init__(self, shot: Shot, files: Files, previous: "Scene | None" = None) -> None:
+        self.pictures = files.pyramid
         self.shown = [item for item in shot.objects if item.visible]
         self.meshes = [files.mesh(item.geometry) for item in self.shown]
         self.lights = [light for light in shot.lights if light.on and light.power > 0]
@@ -107,6 +109,9 @@ class Scene:
         self.geometry = self._place(matrices, names)
         self._attributes: dict[str, Array] = previous._attributes if previous and previous.arrays is self.arrays else {}
         low, high = self._bounds(matrices)
+        self.scales = np.array([abs(np.linalg.det(m[:, :3])) ** (1 / 3) for m in matrices], np.float32)
+        self.numbers = np.array([name_number(item.name) for item in self.shown], np.float32)
+        self.part_numbers = self._number_parts()
         self.centre = (low + high) / 2
         self.radius = max(float(np.linalg.norm(high - low)) / 2, 1e-3)
         self.offset = np.float32(1e-5 * (self.radius + np.abs(self.centre).max()))
@@ -167,9 +172,22 @@ class Scene:
         stored: Array = self._attributes[name]
         return stored
 
+    def _number_parts(self) -> Array:
+        widest = max((len(mesh.part_names) for mesh in self.meshes), default=1)
+        out = np.zeros((len(self.meshes), widest), np.float32)
+        for row, (item, mesh) in enumerate(zip(self.shown, self.meshes, strict=True)):
+            for part, name in enumerate(mesh.part_names):
+                out[row, part] = name_number(f"{item.name}/{name}")
+        return out
+
     def attribute_names(self) -> dict[str, int]:
         """The attributes that any shown object carries, with their widths."""
         return {name: values.shape[1] for mesh in self.meshes for name, values in mesh.attributes.items()}
+
+
+def name_number(name: str) -> float:
+    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others."""
+    return float(zlib.crc32(name.encode()) & 0xFFFFFF)
 
 
 def lets_light_through(look: Look) -> bool:
@@ -237,11 +255,36 @@ def point_data(
             data[name] = out
         elif name == "uv":
             data[name] = _interpolated(scene, scene.geometry.meshes.uv, hits)
+        elif name == "rest_position":
+            data[name] = _rest_positions(scene, hits, surface)
+        elif name == "object_footprint":
+            data[name] = more["footprint"] / scene.scales[hits.instance]
+        elif name == "uv_footprint":
+            out = np.empty((1, count), np.float32)
+            g, m = scene.geometry, scene.geometry.meshes
+            uv_density(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, out[0])
+            data[name] = out * more["footprint"]
+        elif name in ("object_id", "instance_id"):
+            data[name] = scene.numbers[hits.instance][None]
+        elif name == "part_id":
+            faces = scene.geometry.meshes.first_face[hits.instance] + hits.face
+            data[name] = scene.part_numbers[hits.instance, scene.geometry.meshes.part_of_face[faces]][None]
         elif name.startswith("attribute:"):
             data[name] = _interpolated(scene, scene.attribute(name.removeprefix("attribute:")), hits)
         else:
             raise KeyError(name)
     return data
+
+
+def _rest_positions(scene: Scene, hits: Hits, surface: Surface) -> Array:
+    """Where hits lay before anything bent their object, from its attribute `rest`; else in object space."""
+    out = np.empty((3, len(hits.instance)), np.float32)
+    fill_object_position(scene.geometry.inverse, hits.instance, surface.position, out)
+    carries = np.array(["rest" in mesh.attributes for mesh in scene.meshes], bool)
+    if carries.any():
+        stored = _interpolated(scene, scene.attribute("rest"), hits)
+        np.copyto(out, stored, where=carries[hits.instance][None])
+    return out
 
 
 def _interpolated(scene: Scene, values: Array, hits: Hits) -> Array:
@@ -335,3 +378,34 @@ def interpolate(
         w = np.float32(1) - u - v
         for row in range(out.shape[0]):
             out[row, i] = w * values[faces[f, 0], row] + u * values[faces[f, 1], row] + v * values[faces[f, 2], row]
+
+
+@kernel
+def uv_density(
+    vertices: Array,
+    uv: Array,
+    faces: Integers,
+    first_face: Integers,
+    matrix: Array,
+    instance: Integers,
+    face: Integers,
+    out: Array,
+) -> None:
+    """UV units per metre on each hit face: the root of its area in the map over its area in the world."""
+    for i in range(out.shape[0]):
+        k = instance[i]
+        f = first_face[k] + face[i]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        along, across = np.empty(3, np.float32), np.empty(3, np.float32)
+        for row in range(3):
+            m = matrix[k, row]
+            along[row] = across[row] = np.float32(0)
+            for column in range(3):
+                along[row] += m[column] * (vertices[b, column] - vertices[a, column])
+                across[row] += m[column] * (vertices[c, column] - vertices[a, column])
+        x = along[1] * across[2] - along[2] * across[1]
+        y = along[2] * across[0] - along[0] * across[2]
+        z = along[0] * across[1] - along[1] * across[0]
+        area = np.sqrt(x * x + y * y + z * z)
+        map_area = abs((uv[b, 0] - uv[a, 0]) * (uv[c, 1] - uv[a, 1]) - (uv[b, 1] - uv[a, 1]) * (uv[c, 0] - uv[a, 0]))
+        out[i] = np.sqrt(map_area / area) if area > 0 else np.float32(0)

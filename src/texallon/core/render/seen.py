@@ -11,7 +11,6 @@ import numpy as np
 
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
-from texallon.core.ops.points import Points
 from texallon.core.render.camera import View, camera_rays
 from texallon.core.render.materials import take_surface
 from texallon.core.render.scene import SEEN, Scene, Surface, point_data, surface_at
@@ -113,4 +112,4 @@ class Group:
             missing = plan.needs - self._data.keys()
             self._data |= point_data(self._scene, self._hits, self._surface, frozenset(missing), self._more)
         needed = {name: self._data[name] for name in plan.needs}
-        return evaluate(plan, Points(len(self.pixels), needed, plan.frames), cache=self._cache, pool=pool)
+        return evaluate(plan, plan.points(len(self.pixels), needed, self._scene.pictures), cache=self._cache, pool=pool)

@@ -13,12 +13,14 @@ from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
 
 
-def make_job(shot: Shot, files: Files, width: int, height: int, scene: Scene | None = None) -> Job:
+def make_job(
+    shot: Shot, files: Files, width: int, height: int, scene: Scene | None = None, frame: int | None = None
+) -> Job:
     """Everything a render of the shot needs; raises `DocumentError`, `MeshError` or `FileNotFoundError`."""
     placed = scene or Scene(shot, files)
     lights = make_lights(shot, files, placed.radius)
     view = make_view(shot.camera, width, height)
-    return Job(placed, make_materials(shot), lights, view, shot.bounces, shot.seed)
+    return Job(placed, make_materials(shot, frame), lights, view, shot.bounces, shot.seed)
 
 
 def render_still(
@@ -29,9 +31,10 @@ def render_still(
     samples: int,
     threads: int,
     progress: Callable[[int], None] = lambda done: None,
+    frame: int | None = None,
 ) -> Film:
     """The film after `samples` samples; the same every time, whatever the number of threads."""
-    job = make_job(shot, files, width, height)
+    job = make_job(shot, files, width, height, frame=frame)
     film = Film(width, height)
     with ThreadPoolExecutor(threads) as pool:
         for done in range(samples):

@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.base import Vector
+from texallon.core.document.camera import Camera
 from texallon.core.document.shot import Shot
 
 Matrix4 = npt.NDArray[np.float64]
@@ -36,3 +37,23 @@ def object_matrix(shot: Shot, name: str) -> Matrix4:
     item = next(item for item in shot.objects if item.name == name)
     own = placement(item.position, item.rotation, item.scale)
     return locator_matrix(shot, item.follows) @ own if item.follows else own
+
+
+def camera_axes(camera: Camera) -> Matrix4:
+    """Unit vectors in the world, as rows: right, up, forward (the way it looks)."""
+    forward = np.array(camera.target, np.float64) - np.array(camera.position, np.float64)
+    forward /= np.linalg.norm(forward)
+    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.99999 else np.array([0.0, 0.0, -1.0])
+    right = np.cross(forward, up)
+    right /= np.linalg.norm(right)
+    return np.stack([right, np.cross(right, forward), forward])
+
+
+def camera_matrix(camera: Camera) -> npt.NDArray[np.float32]:
+    """From the world into the camera's space `(3, 4)`: x right, y up, and the camera looks along −z."""
+    axes = camera_axes(camera)
+    axes[2] = -axes[2]
+    matrix = np.empty((3, 4))
+    matrix[:, :3] = axes
+    matrix[:, 3] = -axes @ np.array(camera.position, np.float64)
+    return matrix.astype(np.float32)

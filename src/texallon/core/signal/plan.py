@@ -7,7 +7,7 @@ which lie downstream of it, have to run again.
 
 import hashlib
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -17,25 +17,51 @@ from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.recipe import Recipe, SignalRef, Step
 from texallon.core.document.shot import Shot
+from texallon.core.kernel import Array
 from texallon.core.ops.constant import Constant
-from texallon.core.ops.op import LocatorRef, Op, Place, Refinement, place_key
-from texallon.core.ops.points import Matrix
+from texallon.core.ops.op import Bend, Input, LocatorRef, Op, Place, Refinement, WrongParameterError, place_key
+from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
-from texallon.core.signal.placement import locator_matrix
+from texallon.core.signal.placement import camera_matrix, locator_matrix
 
 Path = tuple[str | int, ...]
 
 
 @dataclass(frozen=True)
 class Node:
-    """One step to run: `incoming` and `inputs` are positions of nodes that stand before it."""
+    """One step to run: `incoming`, `inputs` and `bent` are positions of nodes that stand before it.
+
+    `bent` maps point data to the nodes of space steps that changed it for this step.
+    """
 
     key: str
     op: Op
     incoming: int | None
     inputs: Mapping[str, int]
+    bent: Mapping[str, int]
     width: int
+
+    @property
+    def takes(self) -> list[int]:
+        """All nodes that must have run before."""
+        return [*([] if self.incoming is None else [self.incoming]), *self.inputs.values(), *self.bent.values()]
+
+
+@dataclass(frozen=True)
+class Scope:
+    """What surrounds a recipe: the signals that led to it, the bent space it is looked up in, and its locators' stand-ins."""
+
+    trail: tuple[str, ...] = ()
+    bent: tuple[tuple[str, int], ...] = ()
+    places: tuple[tuple[str, Place], ...] = ()
+
+    def bound(self, place: Place) -> Place:
+        """What stands in for a place here."""
+        return dict(self.places).get(place.locator, place) if isinstance(place, LocatorRef) else place
+
+
+TOP = Scope()
 
 
 @dataclass(frozen=True)
@@ -46,6 +72,12 @@ class Plan:
     outputs: Mapping[str, int]
     needs: frozenset[str]
     frames: Mapping[str, Matrix]
+    frame: float = 1.0
+    time: float = 0.0
+
+    def points(self, count: int, data: Mapping[str, Array], pictures: Pictures = no_pictures) -> Points:
+        """Points with the data that the plan needs, at the plan's frame."""
+        return Points(count, data, self.frames, pictures, self.frame, self.time)
 
     def key(self, output: str) -> str:
         """The content hash of an output's value."""
@@ -57,18 +89,33 @@ class Plan:
 
 @dataclass
 class Planner:
-    """Collects the nodes for what is wanted of one shot; raises `DocumentError` for what can't be planned."""
+    """Collects the nodes for what is wanted of one shot at a frame; raises `DocumentError` for what can't be planned."""
 
     shot: Shot
+    frame: float | None = None
+    """The shot's first, unless given."""
     _nodes: list[Node] = field(default_factory=list)
     _by_key: dict[str, int] = field(default_factory=dict)
-    _signals: dict[str, int] = field(default_factory=dict)
+    _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
     _frames: dict[str, Matrix] = field(default_factory=dict)
     _outputs: dict[str, int] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if self.frame is None:
+            self.frame = self.shot.frames.first
+
+    @property
+    def time(self) -> float:
+        """Seconds since the shot's first frame."""
+        return ((self.frame or 0) - self.shot.frames.first) / self.shot.frames.rate
 
     def want(self, name: str, node: int) -> None:
         """Ask for a node's value under a name."""
         self._outputs[name] = node
+
+    def node(self, index: int) -> Node:
+        """A node that was planned."""
+        return self._nodes[index]
 
     def plan(self) -> Plan:
         """Only what the wanted outputs need."""
@@ -78,17 +125,15 @@ class Planner:
             index = waiting.pop()
             if index not in keep:
                 keep.add(index)
-                node = self._nodes[index]
-                waiting += [*node.inputs.values(), *([] if node.incoming is None else [node.incoming])]
+                waiting += self._nodes[index].takes
         order = sorted(keep)
         moved = {old: new for new, old in enumerate(order)}
         nodes = tuple(
-            Node(
-                node.key,
-                node.op,
-                None if node.incoming is None else moved[node.incoming],
-                {name: moved[index] for name, index in node.inputs.items()},
-                node.width,
+            replace(
+                node,
+                incoming=None if node.incoming is None else moved[node.incoming],
+                inputs={name: moved[index] for name, index in node.inputs.items()},
+                bent={base: moved[index] for base, index in node.bent.items()},
             )
             for node in (self._nodes[index] for index in order)
         )
@@ -99,30 +144,43 @@ class Planner:
             used |= {place_key(place) for place in node.op.places()}
         frames = {name: matrix for name, matrix in self._frames.items() if name in used}
         outputs = {name: moved[index] for name, index in self._outputs.items()}
-        return Plan(nodes, outputs, frozenset(needs), frames)
+        return Plan(nodes, outputs, frozenset(needs), frames, float(self.frame or 0), self.time)
 
-    def recipe(self, recipe: Recipe, path: Path, trail: tuple[str, ...] = ()) -> list[int]:
+    def recipe(self, recipe: Recipe, path: Path, scope: Scope = TOP) -> list[int]:
         """The node after each step, in order. A step that is off passes its input on."""
         results: list[int] = []
+        value: int | None = None
+        bent = dict(scope.bent)
         for index, step in enumerate(recipe.steps):
             at = (*path, "steps", index)
-            before = results[-1] if results else None
-            results.append(self._step(step, before, at, trail))
+            op = self._op(step, at, scope)
+            if op.kind == "space":
+                if value is not None:
+                    hint = "a space step stands before the source"
+                    raise DocumentError([Problem(pointer(*at), f"“{op.name}” bends where a source is looked up", hint)])
+                results.append(self._bend(op, step.on, bent, at, scope))
+                continue
+            value = self._step(op, step.on, value, bent, at, scope)
+            results.append(value)
+        if value is None:
+            raise DocumentError([Problem(pointer(*path, "steps"), "the recipe has no source", "add one at its end")])
         return results
 
-    def signal(self, name: str, at: Path, trail: tuple[str, ...] = ()) -> int:
+    def signal(self, name: str, at: Path, scope: Scope = TOP) -> int:
         """The node of a named signal; a loop is refused by naming it."""
-        if name in trail:
-            loop = " → ".join([*trail[trail.index(name) :], name])
+        if name in scope.trail:
+            loop = " → ".join([*scope.trail[scope.trail.index(name) :], name])
             raise DocumentError([Problem(pointer(*at), f"signals go round in a circle: {loop}")])
-        if name not in self._signals:
+        known = (name, replace(scope, trail=()))
+        if known not in self._signals:
             names = [signal.name for signal in self.shot.signals]
             if name not in names:
                 raise DocumentError([Problem(pointer(*at), f"there is no signal “{name}”", nearest(name, names))])
             index = names.index(name)
             path = ("signals", index, "recipe")
-            self._signals[name] = self.recipe(self.shot.signals[index].recipe, path, (*trail, name))[-1]
-        return self._signals[name]
+            inner = replace(scope, trail=(*scope.trail, name))
+            self._signals[known] = self.recipe(self.shot.signals[index].recipe, path, inner)[-1]
+        return self._signals[known]
 
     def mask(self, layer: Layer, at: Path) -> int:
         """The node of a layer's mask, before opacity."""
@@ -162,52 +220,113 @@ class Planner:
             raise DocumentError([Problem(pointer(*where, "recipe"), reason, "end it with a number")])
         return node
 
-    def _step(self, step: Step, before: int | None, at: Path, trail: tuple[str, ...]) -> int:
+    def _op(self, step: Step, at: Path, scope: Scope) -> Op:
         op = make_op(step, *at)
         if isinstance(op, list):
             raise DocumentError(op)
+        changed = {
+            name: scope.bound(value)
+            for name, value in ((name, getattr(op, name)) for name in type(op).model_fields)
+            if isinstance(value, LocatorRef) and scope.bound(value) != value
+        }
+        return op.model_copy(update=changed) if changed else op
+
+    def _bend(self, op: Op, on: bool, bent: dict[str, int], at: Path, scope: Scope) -> int:
+        """The node of a space step; while it is on, `bent` takes it in."""
+        assert isinstance(op, Bend)
+        for place in op.places():
+            self._frame(place, at, scope)
+        node = self._add(op, None, self._inputs(op, at, scope), bent, at)
+        if on:
+            bent[op.bends()] = node
+        return node
+
+    def _step(self, op: Op, on: bool, before: int | None, bent: Mapping[str, int], at: Path, scope: Scope) -> int:
         if op.kind == "source" and before is not None:
-            raise DocumentError([Problem(pointer(*at), f"“{op.name}” is a source", "a source only stands first")])
+            hint = "a source stands first, after space steps"
+            raise DocumentError([Problem(pointer(*at), f"“{op.name}” is a source", hint)])
         if op.kind == "step" and before is None:
             raise DocumentError([Problem(pointer(*at), f"“{op.name}” has nothing before it", "put a source first")])
-        if not step.on:
+        if not on:
             return self._constant(0.0) if before is None else before
         incoming_width = 0 if before is None else self._nodes[before].width
         if isinstance(op, Refinement) and op.scalar_only and incoming_width > 1:
             raise DocumentError([Problem(pointer(*at), f"“{op.name}” takes a number, and a colour comes in")])
+        for place in op.places():
+            self._frame(place, at, scope)
+        # Only what a source itself looks up is bent; a second input is looked up at the point, unless it carries its own.
+        inside = replace(scope, bent=tuple(sorted(bent.items()))) if op.kind == "source" else scope
+        return self._add(
+            op, before, self._inputs(op, at, inside), bent if op.kind == "source" else dict(scope.bent), at
+        )
+
+    def _inputs(self, op: Op, at: Path, scope: Scope) -> dict[str, int]:
         inputs: dict[str, int] = {}
         for name, value in op.inputs().items():
             here = (*at, "params", name)
-            node = self.signal(value.signal, here, trail) if isinstance(value, SignalRef) else self._constant(value)
+            node = self._input(value, here, scope)
             if name in op.scalar_inputs() and self._nodes[node].width > 1:
                 raise DocumentError([Problem(pointer(*here), f"{name} is a number, and this is a colour")])
             inputs[name] = node
-        for place in op.places():
-            self._frame(place, at)
-        return self._add(op, before, inputs)
+        return inputs
 
-    def _frame(self, place: Place, at: Path) -> None:
-        if not isinstance(place, LocatorRef) or place_key(place) in self._frames:
+    def _input(self, value: Input, at: Path, scope: Scope) -> int:
+        if isinstance(value, Recipe):
+            return self.recipe(value, at, scope)[-1]
+        if not isinstance(value, SignalRef):
+            return self._constant(value)
+        bent = dict(scope.bent)
+        for index, step in enumerate(value.space):
+            here = (*at, "space", index)
+            op = self._op(step, here, scope)
+            if op.kind != "space":
+                raise DocumentError([Problem(pointer(*here), f"“{op.name}” does not bend space", "use a space step")])
+            self._bend(op, step.on, bent, here, scope)
+        bound = {name: scope.bound(place) for name, place in value.places.items()}
+        places = tuple(sorted((dict(scope.places) | bound).items(), key=lambda pair: pair[0]))
+        return self.signal(value.signal, at, replace(scope, bent=tuple(sorted(bent.items())), places=places))
+
+    def _frame(self, place: Place, at: Path, scope: Scope) -> None:
+        key = place_key(place)
+        if key in self._frames or (not isinstance(place, LocatorRef) and place != "camera"):
+            return
+        if not isinstance(place, LocatorRef):
+            self._frames[key] = camera_matrix(self.shot.camera)
             return
         try:
             matrix = locator_matrix(self.shot, place.locator)
         except KeyError:
+            if scope.trail:
+                # A signal belongs to every shot of the project; a shot without its locator measures from the world's
+                # origin, and is told so.
+                self._frames[key] = np.eye(4, dtype=np.float32)[:3]
+                return
             hint = nearest(place.locator, [locator.name for locator in self.shot.locators])
             raise DocumentError(
                 [Problem(pointer(*at, "params"), f"there is no locator “{place.locator}”", hint)]
             ) from None
-        self._frames[place_key(place)] = np.linalg.inv(matrix)[:3].astype(np.float32)
+        self._frames[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
 
     def _constant(self, value: float | tuple[float, ...]) -> int:
         return self._add(Constant.model_validate({"value": value}), None, {})
 
-    def _add(self, op: Op, incoming: int | None, inputs: Mapping[str, int]) -> int:
+    def _add(
+        self,
+        op: Op,
+        incoming: int | None,
+        inputs: Mapping[str, int],
+        bent: Mapping[str, int] | None = None,
+        at: Path = (),
+    ) -> int:
         digest = hashlib.blake2b(digest_size=16)
         digest.update(f"{type(op).__name__}{op.model_dump_json()}".encode())
         for place in op.places():
             if place_key(place) in self._frames:
                 digest.update(self._frames[place_key(place)].tobytes())
-        taken = ([] if incoming is None else [("", incoming)]) + sorted(inputs.items())
+        if op.moves():
+            digest.update(f"@{self.frame}".encode())
+        noticed = {base: index for base, index in (bent or {}).items() if base in op.needs()}
+        taken = ([] if incoming is None else [("", incoming)]) + sorted(inputs.items()) + sorted(noticed.items())
         for name, index in taken:
             digest.update(f"|{name}={self._nodes[index].key}".encode())
         key = digest.hexdigest()
@@ -215,17 +334,21 @@ class Planner:
             widths = {name: self._nodes[index].width for name, index in inputs.items()}
             if isinstance(op, LayerBlend):
                 widths.pop("mask")
-            width = op.result_width(0 if incoming is None else self._nodes[incoming].width, widths)
-            self._nodes.append(Node(key, op, incoming, dict(inputs), width))
+            try:
+                width = op.result_width(0 if incoming is None else self._nodes[incoming].width, widths)
+            except WrongParameterError as error:
+                where = pointer(*at, "params", error.parameter)
+                raise DocumentError([Problem(where, error.reason, error.hint)]) from None
+            self._nodes.append(Node(key, op, incoming, dict(inputs), noticed, width))
             self._by_key[key] = len(self._nodes) - 1
         return self._by_key[key]
 
 
-def plan_look(shot: Shot, look: Look, channels: Iterable[str] | None = None) -> Plan:
+def plan_look(shot: Shot, look: Look, channels: Iterable[str] | None = None, frame: float | None = None) -> Plan:
     """The plan for a look's channels (all that any layer touches, unless given), outputs by channel name."""
     touched = {name for layer in look.layers if layer.on for name in layer.channels}
     wanted = [channel.name for channel in CHANNELS if channel.name in (touched if channels is None else set(channels))]
-    planner = Planner(shot)
+    planner = Planner(shot, frame)
     at: Path = ("looks", shot.looks.index(look))
     for name in wanted:
         planner.want(name, planner.channel(look, name, at))
@@ -236,16 +359,16 @@ def check_shot(shot: Shot) -> list[Problem]:
     """Every problem of ops, signals and channels, each once, with its place."""
     problems: dict[str, Problem] = {}
 
-    def attempt(planner: Planner, recipe: Recipe, path: Path, trail: tuple[str, ...] = ()) -> None:
+    def attempt(planner: Planner, recipe: Recipe, path: Path, scope: Scope) -> None:
         try:
-            planner.recipe(recipe, path, trail)
+            planner.recipe(recipe, path, scope)
         except DocumentError as error:
             for problem in error.problems:
                 problems.setdefault(str(problem), problem)
 
     planner = Planner(shot)
     for index, signal in enumerate(shot.signals):
-        attempt(planner, signal.recipe, ("signals", index, "recipe"), (signal.name,))
+        attempt(planner, signal.recipe, ("signals", index, "recipe"), Scope((signal.name,)))
     for look_index, look in enumerate(shot.looks):
         for layer_index, layer in enumerate(look.layers):
             at: Path = ("looks", look_index, "layers", layer_index)

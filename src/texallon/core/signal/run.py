@@ -70,6 +70,7 @@ def evaluate(
         stop = min(start + chunk, points.count)
         part = points if stop - start == points.count else points.chunk(start, stop)
         local: dict[int, Array] = {}
+        elsewhere: dict[tuple[tuple[str, int], ...], Points] = {(): part}
 
         def value(index: int) -> Array:
             if index not in local:
@@ -81,8 +82,11 @@ def evaluate(
             incoming = NOTHING if node.incoming is None else value(node.incoming)
             inputs = {name: value(taken) for name, taken in node.inputs.items()}
             out = np.empty((node.width, stop - start), np.float32)
+            bent = tuple(sorted(node.bent.items()))
             with np.errstate(all="ignore"):
-                node.op.run(part, incoming, inputs, out)
+                if bent not in elsewhere:
+                    elsewhere[bent] = part.bent({base: value(taken) for base, taken in bent})
+                node.op.run(elsewhere[bent], incoming, inputs, out)
             local[index] = out
             if index in results:
                 results[index][:, start:stop] = out
@@ -106,25 +110,28 @@ def _missing(plan: Plan, have: set[int]) -> list[int]:
         if index in wanted or index in have:
             continue
         wanted.add(index)
-        node = plan.nodes[index]
-        waiting += [*node.inputs.values(), *([] if node.incoming is None else [node.incoming])]
+        waiting += plan.nodes[index].takes
     return sorted(wanted)
+
+
+WIDTHS = {"position": 3, "object_position": 3, "rest_position": 3, "normal": 3, "view": 3, "uv": 2}
+INSTEAD = {"rest_position": "object_position", "object_position": "position", "object_footprint": "footprint"}
 
 
 def provide(needs: Iterable[str], data: Mapping[str, Array], count: int) -> dict[str, Array]:
     """Only the point data that is needed; what the points do not have is 0 (an attribute, a footprint) or up.
 
-    Object space falls back to the world's where points belong to no object.
+    The rest shape falls back to the object's, and object space to the world's, where points belong to no object.
     """
     result: dict[str, Array] = {}
     for name in needs:
-        if name in data:
-            result[name] = data[name]
-        elif name == "object_position" and "position" in data:
-            result[name] = data["position"]
+        source = name
+        while source not in data and source in INSTEAD:
+            source = INSTEAD[source]
+        if source in data:
+            result[name] = data[source]
         else:
-            width = {"position": 3, "object_position": 3, "normal": 3, "view": 3, "uv": 2}.get(name, 1)
-            result[name] = np.zeros((width, count), np.float32)
+            result[name] = np.zeros((WIDTHS.get(name, 1), count), np.float32)
             if name in ("normal", "view"):
                 result[name][1] = 1.0
     return result

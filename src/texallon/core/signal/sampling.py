@@ -10,11 +10,13 @@ from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
-from texallon.core.ops.points import Points
 from texallon.core.signal.plan import Planner
-from texallon.core.signal.run import evaluate, provide
+from texallon.core.signal.run import WIDTHS, evaluate, provide
 
-KNOWN = {"position": 3, "normal": 3, "uv": 2, "view": 3, "footprint": 1, "object_position": 3}
+KNOWN = {
+    **WIDTHS,
+    **dict.fromkeys(("footprint", "object_footprint", "uv_footprint", "object_id", "part_id", "instance_id"), 1),
+}
 
 
 def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.NDArray[np.generic]]) -> Array:
@@ -22,7 +24,7 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
 
     `signal` is a named signal of the shot, `LAYER.where` for a layer's mask, `LAYER.CHANNEL` for what a layer puts into
     a channel, or a channel's name for its final value. `arrays` holds `position (n, 3)` and what else the points have;
-    names other than `normal`, `uv`, `view`, `footprint` and `object_position` are attributes.
+    names that are not in `KNOWN` are attributes.
     Raises `DocumentError` or `ValueError`.
     """
     data, count = _columns(arrays)
@@ -36,7 +38,7 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
     lacking = sorted(need for need in plan.needs & {"normal", "uv", "view"} if need not in given)
     if lacking:
         raise ValueError(f"the points lack {', '.join(lacking)}, which the signal reads")
-    value = evaluate(plan, Points(count, provide(plan.needs, data, count), plan.frames))["value"]
+    value = evaluate(plan, plan.points(count, provide(plan.needs, data, count)))["value"]
     return np.ascontiguousarray(value[0] if value.shape[0] == 1 else value.T)
 
 

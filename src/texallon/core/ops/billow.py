@@ -1,0 +1,39 @@
+"""Billow: the magnitude of noise summed over octaves, round above with creases below, like clouds and cobbles."""
+
+from collections.abc import Iterator
+from typing import ClassVar
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, Real, kernel
+from texallon.core.ops.fractal import MEAN_SIZE, Fractal, Octave
+from texallon.core.ops.noise import full_strength
+from texallon.core.ops.op import param
+
+
+class Billow(Fractal):
+    name: ClassVar[str] = "billow"
+    purpose: ClassVar[str] = "Round swellings with creases between: clouds, cobbles, upholstery."
+    reference: ClassVar[str] = "sum of |noise| (turbulence): Perlin, An Image Synthesizer, SIGGRAPH 1985"
+    phrase: ClassVar[str] = "swellings of {size}"
+
+    gain: float = param(0.5, "How strong each octave is compared with the one before.", low=0, high=1)
+    low: Finite = param(0.0, "The value in the creases.")
+    high: Finite = param(1.0, "The value that the highest tops could reach.")
+
+    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
+        out[:] = 0
+        strength = 1.0
+        for octave in octaves:
+            typical = np.float32(MEAN_SIZE[self.basis])
+            add_swelling(octave.noise, octave.kept, np.float32(strength * octave.share), typical, out)
+            strength *= self.gain
+        out *= np.float32((self.high - self.low) / full_strength(self.octaves, self.gain))
+        out += np.float32(self.low)
+
+
+@kernel
+def add_swelling(noise: Array, kept: Array, strength: Real, typical: Real, out: Array) -> None:
+    for i in range(out.shape[0]):
+        out[i] += strength * (typical + kept[i] * (abs(noise[i]) - typical))

@@ -1,0 +1,107 @@
+"""Bricks, tiles and slabs in rows, with joints between them."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.ops.lattice import mixed
+from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.points import Points
+
+RESULTS = {"face": 0, "height": 1, "brick": 2}
+PLANES = {"x y": (0, 1), "x z": (0, 2), "z y": (2, 1)}
+
+
+class Bricks(Source):
+    name: ClassVar[str] = "bricks"
+    group: ClassVar[str] = "patterns"
+    purpose: ClassVar[str] = "1 on bricks and 0 in the joints; or a rounded height, or a random value per brick."
+    reference: ClassVar[str] = "definition: rows of rectangles, each row moved along; corners rounded by a box distance"
+    phrase: ClassVar[str] = "bricks of {width} by {height}"
+    non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+
+    width: float = param(0.24, "From joint to joint along a row.", unit="m", above=0, high=1e6)
+    height: float = param(0.075, "From row to row.", unit="m", above=0, high=1e6)
+    joint: float = param(0.01, "Width of the joints.", unit="m", low=0, high=1e6)
+    shift: Finite = param(0.5, "How far each row is moved along, in bricks: 0 for tiles.")
+    edge: float = param(0.004, "How far the edges are rounded or softened.", unit="m", low=0, high=1e6)
+    result: Literal["face", "height", "brick"] = param(
+        "face", "1 on bricks; or a height that falls off to the joints; or a random value per brick."
+    )
+    plane: Literal["x y", "x z", "z y"] = param("x y", "Along a row, then across the rows.")
+    seed: int = param(0, "Other random values per brick.", low=0, high=2**31 - 1)
+    space: Place = param("world", "What the pattern sticks to.", kind="place")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({position_in(self.space), footprint_in(self.space)})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def fill(self, points: Points, out: Array) -> None:
+        position = points.position(place_key(self.space))
+        along, across = PLANES[self.plane]
+        bricks(
+            position[along],
+            position[across],
+            points.footprint(place_key(self.space)),
+            np.float32(self.width),
+            np.float32(self.height),
+            np.float32(self.joint),
+            np.float32(self.shift),
+            np.float32(self.edge),
+            np.uint32(self.seed),
+            RESULTS[self.result],
+            out[0],
+        )
+
+
+@kernel
+def bricks(
+    along: Array,
+    across: Array,
+    footprint: Array,
+    width: Real,
+    height: Real,
+    joint: Real,
+    shift: Real,
+    edge: Real,
+    seed: Whole,
+    result: Whole,
+    out: Array,
+) -> None:
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    filled = max((width - joint) * (height - joint), zero) / (width * height)
+    for i in range(out.shape[0]):
+        if not (abs(along[i]) < np.float32(1e9) and abs(across[i]) < np.float32(1e9)):
+            out[i] = np.float32(np.nan)
+            continue
+        row = np.floor(across[i] / height)
+        x = along[i] / width - shift * row
+        number = np.floor(x)
+        # Metres inwards from the middle of the nearest joint.
+        a = (half - abs(x - number - half)) * width - joint * half
+        b = (half - abs(across[i] / height - row - half)) * height - joint * half
+        own = mixed(
+            np.uint32(np.uint32(np.int32(number)) * np.uint32(0x8DA6B343))
+            ^ np.uint32(np.int32(row))
+            ^ mixed(np.uint32(seed))
+        )
+        if result == 2:
+            out[i] = np.float32(mixed(own) >> np.uint32(8)) * np.float32(2.0**-24) if min(a, b) >= zero else zero
+            continue
+        if result == 1 and edge > zero:
+            # Distance to the brick shrunk by the rounding: 0 on its flat top.
+            p, q = max(edge - a, zero), max(edge - b, zero)
+            value = one - np.sqrt(p * p + q * q) / edge
+            value = min(max(value, zero), one)
+            value = np.sqrt(value * (np.float32(2) - value))
+        else:
+            soft = max(edge, footprint[i])
+            value = min(a, b) / soft + half if soft > zero else (one if min(a, b) >= zero else zero)
+            value = min(max(value, zero), one)
+        # Rows too fine for the sample become their mean.
+        kept = min(max(np.float32(2) - np.float32(2) * footprint[i] / min(width, height), zero), one)
+        out[i] = filled + kept * (value - filled)

@@ -1,0 +1,118 @@
+"""What all fractal noises share: their parameters, octaves that fade before they alias, distortion, and three fields for a colour."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, Real, kernel
+from texallon.core.ops.lattice import BASES, mixed, noise_octave
+from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.points import Points
+
+MEAN_SIZE = {"gradient": 0.212, "value": 0.330}
+"""The mean of |noise| over many points, measured: what stands for an octave that is too fine to see."""
+
+MEAN_SQUARE = {"gradient": 0.068, "value": 0.160}
+"""The mean of noise², likewise."""
+
+
+@dataclass(frozen=True)
+class Octave:
+    """One octave at some points: `noise (n,)` within about ±1; `kept (n,)` of it that a sample can show; its share 0…1.
+
+    The last of a fractional number of octaves counts only by its `share`. Where nothing is kept, `noise` says nothing.
+    """
+
+    number: int
+    step: float
+    noise: Array
+    kept: Array
+    share: float
+
+
+class Fractal(Source):
+    """Octaves of noise put together in some way; a subclass says how in `combine`."""
+
+    group: ClassVar[str] = "noise"
+    non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+
+    size: float = param(0.25, "Size of the largest features.", unit="m", above=0, high=1e6)
+    scale: tuple[Finite, Finite, Finite] = param(
+        (1.0, 1.0, 1.0), "Stretches the features along each axis; 2 makes them twice as long. 0 counts as 1."
+    )
+    octaves: float = param(
+        4.0, "How many layers of ever finer noise; a fraction fades the last one in.", low=1, high=16
+    )
+    lacunarity: float = param(2.0, "How much finer each octave is than the one before.", low=1, high=8)
+    evolution: Finite = param(0.0, "Changes the pattern in place, like a fourth dimension.")
+    speed: Finite = param(0.0, "How much evolution a second of the shot adds.", unit="/s")
+    distortion: float = param(0.0, "How far other noise moves the lookup, in sizes.", low=0, high=16)
+    distortion_size: float = param(1.0, "Size of that noise, in sizes.", above=0, high=1e3)
+    basis: Literal["gradient", "value"] = param("gradient", "Smooth and even, or blotchy and blocky.")
+    fields: Literal["number", "colour"] = param("number", "One field, or three independent ones as a colour or vector.")
+    seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
+    space: Place = param("world", "What the pattern sticks to.", kind="place")
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({position_in(self.space), footprint_in(self.space)})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def moves(self) -> bool:
+        return self.speed != 0
+
+    def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
+        return 3 if self.fields == "colour" else 1
+
+    def fill(self, points: Points, out: Array) -> None:
+        for row in range(out.shape[0]):
+            seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
+            self.combine(self.sum_of(points, seed), points.count, out[row])
+
+    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
+        """Fill `out (n,)` from the octaves, the largest features first."""
+        raise NotImplementedError
+
+    def sum_of(self, points: Points, seed: int) -> Iterator[Octave]:
+        """The octaves, one after the other; each reuses the arrays of the one before."""
+        frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float64)
+        position = self._distorted(points.position(place_key(self.space)), frequency, seed)
+        cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
+        noise, kept = np.zeros(points.count, np.float32), np.empty(points.count, np.float32)
+        evolution = self.evolution + self.speed * points.time
+        step = 1.0
+        for number in range(int(np.ceil(self.octaves))):
+            # Full up to a quarter of a cycle per footprint, gone at half a cycle (the sampling theorem's limit).
+            if share_kept(cycles, np.float32(4 * step), kept):
+                scaled = (frequency * step).astype(np.float32)
+                moment = float(evolution * step)
+                noise_octave(position, scaled, np.uint32(seed), number, moment, BASES[self.basis], noise)
+            yield Octave(number, step, noise, kept, min(self.octaves - number, 1.0))
+            step *= self.lacunarity
+
+    def _distorted(self, position: Array, frequency: np.ndarray, seed: int) -> Array:
+        if self.distortion == 0:
+            return position
+        moved = np.empty_like(position)
+        coarser = (frequency / self.distortion_size).astype(np.float32)
+        for row in range(3):
+            noise_octave(position, coarser, np.uint32(seed), 101 + row, 0.0, 0, moved[row])
+            moved[row] *= np.float32(self.distortion / frequency[row])
+        moved += position
+        return moved
+
+
+@kernel
+def share_kept(cycles: Array, factor: Real, kept: Array) -> bool:
+    """Fill `kept` with 2 − factor × cycles, held within 0…1; tells whether any is above 0."""
+    zero, one = np.float32(0), np.float32(1)
+    most = zero
+    for i in range(kept.shape[0]):
+        share = min(max(np.float32(2) - factor * cycles[i], zero), one)
+        kept[i] = share
+        most = max(most, share)
+    return bool(most > zero)

@@ -1,0 +1,115 @@
+"""Twisted cable: strands that wind round an axis, described by their number, their twist, and their thickness.
+
+The angle about the axis, less the twist so far, is cut into as many equal parts as there are strands; each part holds one strand,
+whose thickness is measured across it on the cable's surface. Number, twist and thickness do not touch each other.
+"""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite
+from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.ops.height import AXES
+from texallon.core.ops.lattice import mixed
+from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.points import Points
+
+RESULTS = {"height": 0, "strand": 1, "strand number": 2}
+
+
+class Strands(Source):
+    name: ClassVar[str] = "strands"
+    group: ClassVar[str] = "patterns"
+    purpose: ClassVar[str] = "A twisted cable or rope: the height of its strands, or which strand it is."
+    reference: ClassVar[str] = "helices about an axis: angle − 2π · turns · length; a superellipse across each strand"
+    phrase: ClassVar[str] = "{count} strands, {turns} turns a metre, {thickness} thick"
+    non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+
+    count: int = param(3, "Number of strands.", low=1, high=256)
+    turns: Finite = param(8.0, "Turns per metre; negative twists the other way.", unit="/m")
+    thickness: float = param(0.01, "Thickness of a strand.", unit="m", above=0, high=1e3)
+    roundness: float = param(1.0, "1 is round, towards 0 ever flatter on top.", above=0, high=1)
+    result: Literal["height", "strand", "strand number"] = param(
+        "height", "1 on the strands' tops and 0 between; or a random value per strand; or its number, from 0."
+    )
+    radius: float = param(0.01, "The cable's radius, where it is looked up on the UV map.", unit="m", above=0, high=1e3)
+    space: Place = param(
+        "object", "Where the axis is; on the UV map, u goes once around and v along in metres.", kind="place"
+    )
+    axis: Literal["x", "y", "z"] = param("y", "The cable's axis.")
+    seed: int = param(0, "Other random values per strand.", low=0, high=2**31 - 1)
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({position_in(self.space), footprint_in(self.space)})
+
+    def places(self) -> tuple[Place, ...]:
+        return (self.space,)
+
+    def fill(self, points: Points, out: Array) -> None:
+        position = points.position(place_key(self.space))
+        footprint = points.footprint(place_key(self.space))
+        if self.space == "uv":
+            around, along = position[0], position[1]
+            radius = np.full(points.count, self.radius, np.float32)
+        else:
+            axis = AXES[self.axis]
+            a, b = position[(axis + 1) % 3], position[(axis + 2) % 3]
+            along = position[axis]
+            around = np.arctan2(a, b) * np.float32(0.5 / np.pi)
+            radius = np.sqrt(a * a + b * b)
+        strands(
+            around,
+            along,
+            radius,
+            footprint,
+            self.count,
+            np.float32(self.turns),
+            np.float32(self.thickness),
+            np.float32(2 / self.roundness),
+            np.uint32(self.seed),
+            RESULTS[self.result],
+            out[0],
+        )
+
+
+@kernel
+def strands(
+    around: Array,
+    along: Array,
+    radius: Array,
+    footprint: Array,
+    count: Whole,
+    turns: Real,
+    thickness: Real,
+    power: Real,
+    seed: Whole,
+    result: Whole,
+    out: Array,
+) -> None:
+    """`around (n,)` in turns, `along (n,)` and `radius (n,)` in metres; a superellipse of `power` across a strand."""
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    number = np.float32(count)
+    for i in range(out.shape[0]):
+        if not (abs(around[i]) < np.float32(1e9) and abs(along[i]) < np.float32(1e9)):
+            out[i] = np.float32(np.nan)
+            continue
+        x = (around[i] - turns * along[i]) * number
+        strand = np.floor(x)
+        which = np.int64(strand) % np.int64(count)
+        if result == 2:
+            out[i] = np.float32(which)
+            continue
+        if result == 1:
+            own = mixed(np.uint32(np.uint32(which) ^ mixed(np.uint32(seed + np.uint32(7)))))
+            out[i] = np.float32(mixed(own) >> np.uint32(8)) * np.float32(2.0**-24)
+            continue
+        ring = np.float32(6.2831853) * radius[i]
+        # A helix leans: across the strand, the way around the ring counts by the cosine of its lean.
+        lean = ring * turns
+        pitch = ring / number / np.sqrt(one + lean * lean)
+        across = abs(x - strand - half) * pitch / (thickness * half)
+        value = (one - min(across, one) ** power) ** (one / power)
+        kept = min(max(np.float32(2) - np.float32(2) * footprint[i] / max(pitch, np.float32(1e-9)), zero), one)
+        mean = np.float32(0.7)
+        out[i] = mean + kept * (value - mean)

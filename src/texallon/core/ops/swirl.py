@@ -1,0 +1,40 @@
+"""Swirl: a full turn at the pivot that eases to none at a radius, and stays none beyond it.
+
+Beyond the radius an unclamped fall-off, 1 − r, would turn the other way.
+"""
+
+from collections.abc import Mapping
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.base import Finite, Vector
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Bend, param
+from texallon.core.ops.twirl import plane_across, shear_stretch, turn_in_plane
+
+
+class Swirl(Bend):
+    name: ClassVar[str] = "swirl"
+    purpose: ClassVar[str] = (
+        "Turns the pattern fully at a pivot and ever less out to a radius: drains, eddies, marbling."
+    )
+    reference: ClassVar[str] = "rotation by angle · (1 − r / radius) ^ power within the radius, 0 beyond"
+    phrase: ClassVar[str] = "swirled {angle} within {radius}"
+
+    angle: Finite = param(360.0, "The turn at the pivot.", unit="°")
+    radius: float = param(1.0, "Where it has eased to none.", unit="m", above=0, high=1e6)
+    power: float = param(1.0, "How it eases: above 1 most of the turn is near the pivot.", above=0, high=64)
+    pivot: Vector = param((0.0, 0.0, 0.0), "A point of the axis.", unit="m")
+    axis: Literal["x", "y", "z"] = param("y", "The axis turned about; on a UV map always z.")
+
+    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+        a, b = plane_across("z" if self.space == "uv" else self.axis)
+        x, y = position[a] - np.float32(self.pivot[a]), position[b] - np.float32(self.pivot[b])
+        share = np.sqrt(x * x + y * y) / np.float32(self.radius)
+        left = np.maximum(np.float32(1) - share, np.float32(0))
+        angle = np.float32(np.radians(self.angle))
+        after[:] = position
+        turn_in_plane(x, y, -angle * left ** np.float32(self.power), self.pivot[a], self.pivot[b], after[a], after[b])
+        inside = np.where(left > 0, left, np.float32(1)) ** np.float32(self.power - 1)
+        stretch *= shear_stretch(np.where(left > 0, angle * np.float32(self.power) * inside * share, np.float32(0)))

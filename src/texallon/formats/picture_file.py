@@ -1,0 +1,111 @@
+"""Pictures from PNG, JPEG, TIFF, OpenEXR and Radiance HDR files: checked before they are believed, and limited in size.
+
+What a file says it is and what it holds must agree: the kind is told by its first bytes. A colour is brought to scene-linear
+light by the file's own transfer curve (sRGB, IEC 61966-2-1, for PNG, JPEG and TIFF with whole numbers; EXR, HDR and
+floating-point TIFF are linear already); raw numbers are left as they are, whole ones as shares of their largest.
+"""
+
+import os
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+import OpenImageIO as oiio
+
+from texallon.formats.exr import PictureError
+
+KINDS = ("png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr")
+LARGEST_FILE = 128_000_000
+MOST_PIXELS = 64_000_000
+MOST_ACROSS = 16_384
+
+MAGIC: dict[str, tuple[bytes, ...]] = {
+    "png": (b"\x89PNG\r\n\x1a\n",),
+    "jpg": (b"\xff\xd8\xff",),
+    "tif": (b"II*\x00", b"MM\x00*", b"II+\x00", b"MM\x00+"),
+    "exr": (b"\x76\x2f\x31\x01",),
+    "hdr": (b"#?RADIANCE", b"#?RGBE"),
+}
+
+
+def same_kind(ending: str) -> str:
+    """`jpeg` is `jpg`, `tiff` is `tif`."""
+    return {"jpeg": "jpg", "tiff": "tif"}.get(ending, ending)
+
+
+def sniff_picture(data: bytes) -> str:
+    """`png`, `jpg`, `tif`, `exr` or `hdr` by the first bytes, or nothing."""
+    return next((kind for kind, starts in MAGIC.items() if data.startswith(starts)), "")
+
+
+def read_picture(path: Path, raw: bool) -> npt.NDArray[np.float32]:
+    """A picture `(height, width, 1…4)`, its first row at the top; raises `PictureError` in words for a person."""
+    size = path.stat().st_size
+    if size > LARGEST_FILE:
+        raise PictureError(f"the file has {size / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read")
+    with path.open("rb") as file:
+        kind = sniff_picture(file.read(16))
+    ending = same_kind(path.suffix.lower().removeprefix("."))
+    if ending not in MAGIC:
+        raise PictureError(
+            f"a picture comes as PNG, JPEG, TIFF, EXR or HDR, not as “{ending or 'a file without an ending'}”"
+        )
+    if kind != ending:
+        known = f"it looks like {kind.upper()}" if kind else "its contents are none of these"
+        raise PictureError(f"this is not a {ending.upper()} file: {known}")
+    oiio.attribute("limits:channels", 64)
+    config = oiio.ImageSpec()
+    # Alpha is kept apart from colour, as it stands in the file.
+    config.attribute("oiio:UnassociatedAlpha", 1)
+    opened = oiio.ImageInput.open(str(path), config)
+    if opened is None:
+        raise PictureError(f"the {ending.upper()} file can't be read: {_reason()}")
+    try:
+        spec = opened.spec()
+        if spec.width * spec.height > MOST_PIXELS or max(spec.width, spec.height) > MOST_ACROSS:
+            raise PictureError(
+                f"the picture is {spec.width} × {spec.height}; at most {MOST_PIXELS // 10**6} million pixels are read"
+            )
+        channels = min(spec.nchannels, 4)
+        pixels = opened.read_image(0, 0, 0, channels, oiio.FLOAT)
+        if pixels is None:
+            raise PictureError(f"the {ending.upper()} file is damaged: {opened.geterror()[:160]}")
+        whole = spec.format.basetype not in (oiio.HALF, oiio.FLOAT, oiio.DOUBLE)
+    finally:
+        opened.close()
+    picture: npt.NDArray[np.float32] = np.ascontiguousarray(pixels, np.float32)
+    if picture.ndim == 2:
+        picture = picture[:, :, None]
+    if not raw and whole:
+        colours = 1 if channels < 3 else 3
+        picture[:, :, :colours] = from_srgb(picture[:, :, :colours])
+    return picture
+
+
+def from_srgb(values: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
+    """Stored values 0…1 to light (IEC 61966-2-1)."""
+    low = values / np.float32(12.92)
+    high = ((values + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)
+    return np.where(values <= 0.04045, low, high).astype(np.float32)
+
+
+def write_png(path: Path, picture: npt.NDArray[np.uint8]) -> None:
+    """Write `(height, width, channels)` bytes; the file appears whole or not at all."""
+    handle, name = tempfile.mkstemp(suffix=".png", dir=path.parent)
+    os.close(handle)
+    try:
+        out = oiio.ImageOutput.create(name)
+        spec = oiio.ImageSpec(picture.shape[1], picture.shape[0], picture.shape[2], oiio.UINT8)
+        spec.attribute("oiio:UnassociatedAlpha", 1)
+        if out is None or not out.open(name, spec) or not out.write_image(np.ascontiguousarray(picture)):
+            raise PictureError(f"{path.name} can't be written: {_reason()}")
+        out.close()
+        os.chmod(name, 0o644)
+        Path(name).replace(path)
+    finally:
+        Path(name).unlink(missing_ok=True)
+
+
+def _reason() -> str:
+    return str(oiio.geterror())[:160].strip() or "it is damaged"
