@@ -10,6 +10,7 @@ import tempfile
 import time
 import urllib.error
 import urllib.request
+import uuid
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
@@ -144,4 +145,6 @@ def server(world: World) -> Iterator[Server]:
 @pytest.fixture
 def fresh_shot(world: World, demo_folder: Path) -> int:
     """A new copy of the demo's shot, for a test of its own."""
-    return world.store.add_shot("tests", json.loads((demo_folder / "GH010.json").read_text()), "test")
+    return world.store.add_shot(
+        f"tests {uuid.uuid4().hex}", json.loads((demo_folder / "GH010.json").read_text()), "test"
+    )

@@ -108,7 +108,9 @@ def render(
                 end = "\n" if done == samples else ""
                 click.echo(f"\r{done} of {samples} samples{end}", err=True, nl=False)
 
-        film = render_still(document, ShotFiles(root=shot.resolve().parent), width, height, samples, threads, tell)
+        film = render_still(
+            document, ShotFiles(root=shot.resolve().parent), width, height, samples, threads, tell, wanted
+        )
         picture = film.denoised() if denoise else film.picture()
         if out.suffix.lower() == ".exr":
             write_exr(out, picture, {"texallon:document": document_digest(document), "texallon:frame": str(wanted)})

@@ -19,7 +19,8 @@ from texallon.core.render.scene import Scene
 from texallon.core.render.seen import SeenPoints
 from texallon.engine.encode import data_address, jpeg, png
 from texallon.engine.handles import locator_handles
-from texallon.engine.measure import draw_cell, measure_recipe, paint, sheet_cells, spread_out
+from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
+from texallon.engine.paint import nice_step, paint, range_of
 from texallon.engine.session import Session
 from texallon.engine.showing import Showing, find_recipe, signal_plan
 from texallon.engine.wire import Wire
@@ -84,7 +85,14 @@ def test_an_unclear_wish_shows_the_picture(odd: Any) -> None:
 
 
 def test_a_wish_survives_being_sent() -> None:
-    wish = {"kind": "step", "look": "ground", "place": ["look", "wet", "where"], "step": 1, "channel": ""}
+    wish = {
+        "kind": "step",
+        "look": "ground",
+        "place": ["look", "wet", "where"],
+        "step": 1,
+        "channel": "",
+        "style": "lines",
+    }
     assert Showing.parse(json.loads(json.dumps(wish))).json() == wish
 
 
@@ -104,12 +112,12 @@ def test_one_step_a_mask_or_a_channel_can_be_planned_alone() -> None:
     document, points = seen()
     place = ("look", "wet", "where")
     plan, colour = signal_plan(document, Showing("step", "ground", place, 0))
-    assert not colour
+    assert colour == "number"
     assert np.abs(points.group(0).values(plan)["value"]).max() < 1e-6, "the height of the floor"
     plan, _ = signal_plan(document, Showing("mask", "ground", place))
     assert np.allclose(points.group(0).values(plan)["value"], 0.5)
     plan, colour = signal_plan(document, Showing("channel", "ground", (), None, "base_color"))
-    assert colour
+    assert colour == "colour"
     blended = points.group(0).values(plan)["value"][:, 0]
     assert np.allclose(blended, 0.8 + 0.5 * (np.array([0.5, 0.25, 0.0]) - 0.8)), "half of the way from the default"
     with pytest.raises(DocumentError):
@@ -158,9 +166,57 @@ def test_what_wears_another_look_is_left_as_ground() -> None:
 
 
 def test_values_beyond_a_mask_are_spread_out_to_be_seen() -> None:
-    assert np.array_equal(spread_out(np.array([[0.2, 0.7]], np.float32)), np.array([[0.2, 0.7]], np.float32))
-    assert spread_out(np.array([[-3.0, 1.0, 5.0]], np.float32)).tolist() == [[0, 0.5, 1]]
-    assert np.isnan(spread_out(np.full((1, 2), np.nan, np.float32))).all()
+    inside, beyond = range_of(np.array([[0.2, 0.7]], np.float32)), range_of(np.array([[2.0, 5.0]], np.float32))
+    assert (inside.low, inside.high) == (0, 1)
+    assert (beyond.low, beyond.high) == (2, 5)
+    around = range_of(np.array([[-3.0, 1.0]], np.float32))
+    assert (around.low, around.high) == (-3, 3), "0 stays in the middle, so that a sign can be told"
+    nothing = range_of(np.full((1, 2), np.nan, np.float32))
+    assert (nothing.low, nothing.high) == (0, 1)
+
+
+@pytest.mark.parametrize(("reach", "step"), [(1.0, 0.1), (0.9, 0.1), (3.0, 0.5), (20.0, 2.0), (0.004, 0.0005)])
+def test_iso_lines_stand_at_round_numbers(reach: float, step: float) -> None:
+    assert nice_step(reach) == pytest.approx(step)
+
+
+def painted(values: Any, style: str = "grey") -> np.ndarray:
+    """The picture of a row-by-row ramp of given values, `(27, 48, 3)` as integers."""
+    _, points = seen()
+    row = np.resize(np.asarray(values, np.float32), 48)
+    return paint(points, 0, np.tile(row, 27)[None], False, None, style).astype(int)
+
+
+def test_negative_values_are_cool_and_positive_ones_grey() -> None:
+    picture = painted([-1.0, 0.5])
+    red, _, blue = picture[0, 0]
+    assert blue > red + 30
+    assert len(set(picture[0, 1])) == 1
+
+
+@pytest.mark.parametrize("odd", [np.nan, np.inf, -np.inf])
+def test_what_is_no_finite_number_is_hatched_in_a_colour_of_its_own(odd: float) -> None:
+    picture = painted(np.full(48, odd))
+    tones = {tuple(tone) for tone in picture.reshape(-1, 3)}
+    assert len(tones) == 2, "the two tones of a hatch"
+    assert all(len(set(tone)) > 1 for tone in tones), "neither is grey"
+    others = [
+        painted(np.full(48, other)) for other in (np.nan, np.inf, -np.inf) if not np.array_equal(odd, other, True)
+    ]
+    assert all({tuple(tone) for tone in other.reshape(-1, 3)} != tones for other in others)
+
+
+def test_false_colour_gets_ever_lighter() -> None:
+    picture = painted(np.linspace(0, 1, 48), "false colour")[0] / 255
+    light = np.where(picture <= 0.04045, picture / 12.92, ((picture + 0.055) / 1.055) ** 2.4)
+    # Relative luminance of linear Rec.709 (ITU-R BT.709).
+    assert (np.diff(light @ [0.2126, 0.7152, 0.0722]) > -1e-3).all()
+
+
+def test_iso_lines_are_drawn_where_levels_are_crossed() -> None:
+    picture = painted(np.linspace(0, 0.999, 48), "lines")
+    amber = (picture[5] == [242, 178, 92]).all(axis=1)
+    assert amber.sum() == 9, "ten levels have nine borders"
 
 
 def test_a_handle_stands_where_its_locator_is_seen() -> None:

@@ -31,6 +31,7 @@ class ViewMessage(_Message):
     height: int = Field(ge=16, le=4096)
     show: dict[str, Any] = {}
     bench: dict[str, Any] = {}
+    frame: int | None = Field(None, ge=-(10**6), le=10**6)
 
 
 class PreviewMessage(_Message):
@@ -50,7 +51,20 @@ class CameraMessage(_Message):
     end: bool = False
 
 
-FORMS: dict[str, type[_Message]] = {"view": ViewMessage, "preview": PreviewMessage, "camera": CameraMessage}
+class ReadMessage(_Message):
+    """Read the point under a place of the stage (0…1 from its top left), or stop reading."""
+
+    do: Literal["read"]
+    across: float | None = Field(None, ge=0, le=1)
+    down: float | None = Field(None, ge=0, le=1)
+
+
+FORMS: dict[str, type[_Message]] = {
+    "view": ViewMessage,
+    "preview": PreviewMessage,
+    "camera": CameraMessage,
+    "read": ReadMessage,
+}
 
 
 def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:

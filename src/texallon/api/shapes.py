@@ -5,6 +5,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from texallon.core.document import Shot
+from texallon.core.document.base import Name
 
 
 class ShotPath(BaseModel):
@@ -72,6 +73,32 @@ class RevisionList(BaseModel):
     revisions: list[RevisionItem]
 
 
+class SignalUseItem(BaseModel):
+    """A recipe that uses a shared signal: its shot, its look (empty within another signal), its place by names."""
+
+    shot_id: int
+    shot: str
+    look: str
+    place: list[str]
+
+
+class SignalItem(BaseModel):
+    name: str
+    uses: list[SignalUseItem]
+
+
+class SignalList(BaseModel):
+    signals: list[SignalItem]
+
+
+class SignalName(BaseModel):
+    name: Name
+
+
+class SignalRename(SignalName):
+    to: Name
+
+
 class SnapshotRequest(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     session: str = Field(min_length=1, max_length=64, description="The window whose picture is kept.")
@@ -113,7 +140,8 @@ class OpParameter(BaseModel):
 
 class OpInfo(BaseModel):
     name: str
-    kind: Literal["source", "step"]
+    kind: Literal["space", "source", "step"]
+    group: str
     purpose: str
     source: str
     phrase: str

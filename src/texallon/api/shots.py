@@ -13,6 +13,9 @@ from texallon.api.shapes import (
     ShotBody,
     ShotList,
     ShotPath,
+    SignalList,
+    SignalName,
+    SignalRename,
     SnapshotItem,
     SnapshotList,
     SnapshotPath,
@@ -66,6 +69,9 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
 
     def saved(current: Current) -> Response:
         windows.changed(current.shot_id, current.revision, current.document)
+        for other in current.also:
+            theirs = store.current(other)
+            windows.changed(other, theirs.revision, theirs.document)
         return shot_answer(current)
 
     @routes.get("", responses={"200": ShotList}, operation_id="list_shots")
@@ -97,6 +103,24 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     def redo(path: ShotPath) -> Response:
         """Make the change again that was last taken back."""
         return saved(store.redo(path.shot_id, based_on()))
+
+    @routes.get("/<int:shot_id>/signals", responses={"200": SignalList}, operation_id="list_signals")
+    def list_signals(path: ShotPath) -> Response:
+        """The project's shared signals, and where its shots use them."""
+        found = store.signal_uses(path.shot_id)
+        return jsonify(
+            {"signals": [{"name": name, "uses": [asdict(use) for use in uses]} for name, uses in found.items()]}
+        )
+
+    @routes.post("/<int:shot_id>/signals/rename", responses={"200": ShotBody, **REFUSALS}, operation_id="rename_signal")
+    def rename_signal(path: ShotPath, body: SignalRename) -> Response:
+        """Call a shared signal by another name, in every shot of the project."""
+        return saved(store.rename_signal(path.shot_id, based_on(), body.name, body.to))
+
+    @routes.post("/<int:shot_id>/signals/inline", responses={"200": ShotBody, **REFUSALS}, operation_id="inline_signal")
+    def inline_signal(path: ShotPath, body: SignalName) -> Response:
+        """Take a shared signal away, its steps written out wherever the project's shots use it."""
+        return saved(store.inline_signal(path.shot_id, based_on(), body.name))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
     def list_revisions(path: ShotPath) -> Response:

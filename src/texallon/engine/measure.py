@@ -8,59 +8,39 @@ import numpy as np
 from texallon.core.document import Look, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
-from texallon.core.kernel import Array
-from texallon.core.render.display import colour_bytes, data_bytes
 from texallon.core.render.seen import SeenPoints
 from texallon.core.signal.plan import Path, Planner
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address
-
-GROUND = np.array([13, 16, 20], np.uint8)
-"""Shown where the camera sees nothing that wears the look."""
+from texallon.engine.paint import grid_picture, paint, range_of
 
 
-def paint(points: SeenPoints, look: int, values: Array, colour: bool) -> np.typing.NDArray[np.uint8]:
-    """Values of a look's points as a picture `(height, width, 3)`, the rest left as ground."""
-    view = points.view
-    picture = np.empty((view.width * view.height, 3), np.uint8)
-    picture[:] = GROUND
-    pixels = points.group(look).pixels
-    if colour:
-        picture[pixels] = colour_bytes(np.broadcast_to(values, (3, values.shape[1])).T)
-    else:
-        picture[pixels] = data_bytes(values[0])[:, None]
-    return picture.reshape(view.height, view.width, 3)
+def measure_recipe(
+    shot: Shot, points: SeenPoints, look: int, recipe: Recipe, path: Path, frame: float | None = None
+) -> list[dict[str, Any]]:
+    """For each step its picture, the statistics of its values, and of the values that come in.
 
-
-def spread_out(values: Array) -> Array:
-    """Values that leave 0…1, such as heights, stretched over their own range so that their picture says something."""
-    finite = values[np.isfinite(values)]
-    if len(finite) == 0:
-        return values
-    low, high = float(finite.min()), float(finite.max())
-    if low >= -1e-4 and high <= 1.0001:
-        return values
-    return (values - np.float32(low)) / np.float32(max(high - low, 1e-12))
-
-
-def measure_recipe(shot: Shot, points: SeenPoints, look: int, recipe: Recipe, path: Path) -> list[dict[str, Any]]:
-    """For each step its picture, the statistics of its values, and of the values that come in."""
-    planner = Planner(shot)
+    A space step has a picture of the bent coordinates and no values.
+    """
+    planner = Planner(shot, frame)
     nodes = planner.recipe(recipe, path)
     for index, node in enumerate(nodes):
         planner.want(str(index), node)
     values = points.group(look).values(planner.plan())
     measured = []
     before = None
-    for index in range(len(nodes)):
+    for index, node in enumerate(nodes):
         value = values[str(index)]
+        if planner.node(node).op.kind == "space":
+            picture = data_address(grid_picture(points, look, value))
+            measured.append({"picture": picture, "incoming": None, "values": None, "covered": 0.0, "colour": False})
+            continue
         colour = value.shape[0] == 3
         own = asdict(statistics(value))
-        shown = value if colour else spread_out(value)
         covered = float(np.clip(np.nan_to_num(value), 0, 1).mean()) if value.size else 0.0
         measured.append(
             {
-                "picture": data_address(paint(points, look, shown, colour)),
+                "picture": data_address(paint(points, look, value, colour)),
                 "incoming": before,
                 "values": own,
                 "covered": covered,
@@ -71,7 +51,7 @@ def measure_recipe(shot: Shot, points: SeenPoints, look: int, recipe: Recipe, pa
     return measured
 
 
-def sheet_cells(shot: Shot, look: Look) -> dict[str, tuple[str, Planner, bool]]:
+def sheet_cells(shot: Shot, look: Look, frame: float | None = None) -> dict[str, tuple[str, Planner, bool]]:
     """For each filled cell of a look's sheet: a key that changes with its value, how to plan it, whether a colour."""
     cells: dict[str, tuple[str, Planner, bool]] = {}
     look_index = shot.looks.index(look)
@@ -79,7 +59,7 @@ def sheet_cells(shot: Shot, look: Look) -> dict[str, tuple[str, Planner, bool]]:
         at: Path = ("looks", look_index, "layers", index)
         wanted = {"where": None} if layer.where is not None else {}
         for name in [*wanted, *layer.channels]:
-            planner = Planner(shot)
+            planner = Planner(shot, frame)
             mask = planner.mask(layer, at)
             node = mask if name == "where" else planner.layer_channel(layer, name, at)
             planner.want("value", node)
@@ -96,7 +76,7 @@ def draw_cell(points: SeenPoints, look: int, name: str, planner: Planner, colour
     value, mask = values["value"], np.clip(np.nan_to_num(values["mask"]), 0, 1)
     mean = [float(np.nan_to_num(row).mean()) if row.size else 0.0 for row in value]
     if name.endswith("/where"):
-        shown = spread_out(value)
-    else:
-        shown = (value if colour else spread_out(value)) * (np.float32(0.12) + np.float32(0.88) * mask)
-    return {"picture": data_address(paint(points, look, shown, colour)), "mean": mean}
+        return {"picture": data_address(paint(points, look, value, colour)), "mean": mean}
+    seen = np.float32(0.12) + np.float32(0.88) * mask
+    span = None if colour else range_of(value)
+    return {"picture": data_address(paint(points, look, value * seen, colour, span)), "mean": mean}

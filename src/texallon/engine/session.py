@@ -7,11 +7,13 @@ the first, but whatever the change did not touch (geometry, hits, values of step
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
 
+from texallon.core.advice.facts import gather
+from texallon.core.advice.registry import advise
 from texallon.core.document import DocumentError, Shot, apply_patch, read_shot
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.camera import View, make_view
@@ -22,12 +24,15 @@ from texallon.core.render.integrator import Interrupted, Job
 from texallon.core.render.lights import Lights, make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.moves import dolly, orbit, pan
+from texallon.core.render.pick import Picked, pick, read_point
 from texallon.core.render.scene import Scene, lets_light_through
 from texallon.core.render.seen import SeenPoints
 from texallon.core.signal.plan import check_shot
+from texallon.core.signal.reading import as_json
 from texallon.engine.encode import jpeg, png
 from texallon.engine.handles import locator_handles
-from texallon.engine.measure import draw_cell, measure_recipe, paint, sheet_cells, spread_out
+from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
+from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of
 from texallon.engine.showing import Showing, find_recipe, signal_plan
 
 Emit = Callable[[dict[str, Any], bytes], None]
@@ -83,6 +88,12 @@ class Session:
         self._shown_revision = 0
         self._shown_samples = 0
         self._accumulated: np.ndarray | None = None
+        self._span: Range | None = None
+        self._span_shown = False
+        self._frame: int | None = None
+        self._pick: dict[str, Any] | None = None
+        self._picked: Picked | None = None
+        self._advised: object = None
 
     def change(self, message: dict[str, Any]) -> None:
         """Take in a message from the page or the server; the picture in progress is dropped."""
@@ -97,12 +108,15 @@ class Session:
                 self._camera_move = None
         elif kind == "camera":
             self._camera_move = message
+        elif kind == "read":
+            self._pick, self._picked = message, None
         elif kind == "view":
             self._size = (min(max(int(message["width"]), 16), 4096), min(max(int(message["height"]), 16), 4096))
             self._showing = Showing.parse(message.get("show"))
             self._bench = message.get("bench") or {}
+            self._frame = message.get("frame")
             if message.get("fresh"):
-                self._sent_cells = {}
+                self._sent_cells, self._advised = {}, None
         self.serial = max(self.serial, int(message.get("serial", 0)))
         self.epoch += 1
         self.touched = time.monotonic()
@@ -210,10 +224,12 @@ class Session:
                 self._show_film(film, "coarse", job)
             self._stage = 1
         elif self._stage == 1:
+            self._work_reading()
             self._work_bench()
             self._stage = 2
         elif self._stage == 2:
             self._work_sheet(wanted)
+            self._work_advice(wanted)
             self._stage = 3 if self._film is None else 4
         elif self._stage == 3:
             film = self._coarse or Film(max(width // 2, 8), max(height // 2, 8))
@@ -233,7 +249,7 @@ class Session:
     def _work_signal(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
         showing = self._showing
-        plan, colour = signal_plan(self._shot, showing)
+        plan, kind = signal_plan(self._shot, showing, self._frame)
         look = self._look_index(showing.look)
         width, height = self._size
         if self._stage == 0 or self._stage >= 3:
@@ -245,8 +261,13 @@ class Session:
             if not wanted():
                 raise Interrupted
             value = points.group(look).values(plan, self.pool)["value"]
-            bounded = showing.kind == "mask" or colour
-            picture = paint(points, look, value if bounded else spread_out(value), colour)
+            if kind == "space":
+                picture = grid_picture(points, look, value)
+            else:
+                if sample == 0 or self._span is None:
+                    self._span = bounded(value) if showing.kind == "mask" else range_of(value)
+                picture = paint(points, look, value, kind == "colour", self._span, showing.style)
+            self._span_shown = kind == "number"
             if self._accumulated is None or sample == 0:
                 self._accumulated = np.zeros(picture.shape, np.float32)
             self._accumulated += picture
@@ -255,11 +276,60 @@ class Session:
                 self._send_picture(shown, "full", sample + 1)
             self._stage = 1 if self._stage == 0 else (-1 if sample >= SMOOTH_EDGES - 1 else self._stage + 1)
         elif self._stage == 1:
+            self._work_reading()
             self._work_bench()
             self._stage = 2
         else:
             self._work_sheet(wanted)
+            self._work_advice(wanted)
             self._stage = 3
+
+    def _work_advice(self, wanted: Callable[[], bool]) -> None:
+        """Look the shot over by the rules of the craft, once for each state of it."""
+        assert self._shot is not None and self._scene is not None
+        shot = self._shot
+        state = (shot.looks, shot.signals, shot.locators, shot.camera, shot.frames, self._scene.key, self._frame)
+        if state == self._advised:
+            return
+
+        def check() -> None:
+            if not wanted():
+                raise Interrupted
+
+        found = advise(gather(shot, self._scene, self._points("small", *SMALL), self._frame, check))
+        self._advised = state
+        items = [asdict(each) for each in found]
+        self._send({"kind": "advice", "items": items})
+
+    def _work_reading(self) -> None:
+        """Read the point that is pinned, or the one just asked for."""
+        pick_at = self._pick
+        if pick_at is None or self._shot is None or self._scene is None:
+            return
+        if pick_at.get("across") is None:
+            self._pick = None
+            self._send({"kind": "reading", "reading": None})
+            return
+        view = make_view(self._shot.camera, *self._size)
+        if self._picked is None:
+            self._picked = pick(self._scene, view, float(pick_at["across"]), float(pick_at["down"]), False)
+        found = self._picked and read_point(self._shot, self._scene, view, self._picked, self._frame)
+        if not found:
+            self._send({"kind": "reading", "reading": None, "missed": True})
+            return
+        x, y, depth = view.project(found.position)
+        self._send(
+            {
+                "kind": "reading",
+                "reading": {
+                    **as_json(found.reading),
+                    "object": found.object,
+                    "look": found.look,
+                    "position": [round(float(each), 4) for each in found.position],
+                    "at": [x, y] if depth > 0 else None,
+                },
+            }
+        )
 
     def _work_bench(self) -> None:
         """Measure the recipe that lies open."""
@@ -275,7 +345,7 @@ class Session:
         if recipe is None:
             return
         points = self._points("small", *SMALL)
-        steps = measure_recipe(self._shot, points, look, recipe, path)
+        steps = measure_recipe(self._shot, points, look, recipe, path, self._frame)
         self._send({"kind": "bench", "place": list(place), "look": bench.get("look", ""), "steps": steps})
 
     def _work_sheet(self, wanted: Callable[[], bool]) -> None:
@@ -287,7 +357,7 @@ class Session:
         look = self._shot.looks[index]
         points = self._points("small", *SMALL)
         stamp = f"{self._scene.key if self._scene else ''}{points.view.key().hex()}{name}"
-        cells = sheet_cells(self._shot, look)
+        cells = sheet_cells(self._shot, look, self._frame)
         drawn = {}
         for cell, (key, planner, colour) in cells.items():
             if self._sent_cells.get(cell) == stamp + key:
@@ -337,7 +407,7 @@ class Session:
     def _job(self, wanted: Callable[[], bool]) -> Job:
         assert self._shot is not None and self._scene is not None and self._lights is not None
         view = make_view(self._shot.camera, *self._size)
-        materials = make_materials(self._shot)
+        materials = make_materials(self._shot, self._frame)
         return Job(self._scene, materials, self._lights, view, self._shot.bounces, self._shot.seed, wanted)
 
     def _picture_key(self, job: Job) -> str:
@@ -366,6 +436,9 @@ class Session:
             "width": picture.shape[1],
             "height": picture.shape[0],
             "show": self._showing.json(),
+            "range": asdict(self._span)
+            if self._span and self._span_shown and self._showing.kind != "picture"
+            else None,
             "handles": locator_handles(self._shot, view),
         }
         self._send(head, jpeg(picture))

@@ -3,10 +3,13 @@
 from dataclasses import dataclass
 from typing import Any
 
+from pydantic import ValidationError
+
 from texallon.core.document import DocumentError, Problem, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
 from texallon.core.signal.plan import Path, Plan, Planner
+from texallon.engine.paint import STYLES
 
 
 @dataclass(frozen=True)
@@ -14,7 +17,8 @@ class Showing:
     """A request by names and positions, so that it survives edits; `kind` is `picture`, `mask`, `channel` or `step`.
 
     For `mask` and `step`, `place` names a recipe: `["look", layer, "where"]`, `["look", layer, "channels", NAME]` or
-    `["signal", name]`; for `channel`, `channel` is the look's final value.
+    `["signal", name]`, and after it a step's number and a parameter's name for a second input's own recipe, as often as
+    needed; for `channel`, `channel` is the look's final value. `style` says how numbers are shown.
     """
 
     kind: str = "picture"
@@ -22,6 +26,7 @@ class Showing:
     place: tuple[str, ...] = ()
     step: int | None = None
     channel: str = ""
+    style: str = "grey"
 
     @staticmethod
     def parse(data: Any) -> "Showing":
@@ -33,9 +38,10 @@ class Showing:
         return Showing(
             str(data["kind"]),
             str(data.get("look", "")),
-            tuple(str(part) for part in place[:4]) if isinstance(place, list) else (),
+            tuple(str(part) for part in place[:32]) if isinstance(place, list) else (),
             step if isinstance(step, int) else None,
             str(data.get("channel", "")),
+            str(data.get("style")) if data.get("style") in STYLES else "grey",
         )
 
     def json(self) -> dict[str, Any]:
@@ -45,11 +51,28 @@ class Showing:
             "place": list(self.place),
             "step": self.step,
             "channel": self.channel,
+            "style": self.style,
         }
 
 
 def find_recipe(shot: Shot, look_name: str, place: tuple[str, ...]) -> tuple[Recipe | None, Path]:
     """The recipe that a place names, and where it stands in the document; raises `DocumentError`."""
+    depth = 2 if place[:1] == ("signal",) else (3 if place[2:3] == ("where",) else 4)
+    recipe, path = _outer_recipe(shot, look_name, place[:depth])
+    inner = place[depth:]
+    for step, name in zip(inner[0::2], inner[1::2], strict=False):
+        number = int(step) if step.isdigit() else -1
+        if recipe is None or not 0 <= number < len(recipe.steps):
+            raise _no_recipe(look_name, place)
+        path = (*path, "steps", number, "params", name)
+        try:
+            recipe = Recipe.model_validate(recipe.steps[number].params.get(name))
+        except ValidationError:
+            raise _no_recipe(look_name, place) from None
+    return recipe, path
+
+
+def _outer_recipe(shot: Shot, look_name: str, place: tuple[str, ...]) -> tuple[Recipe | None, Path]:
     if len(place) == 2 and place[0] == "signal":
         for index, signal in enumerate(shot.signals):
             if signal.name == place[1]:
@@ -63,12 +86,16 @@ def find_recipe(shot: Shot, look_name: str, place: tuple[str, ...]) -> tuple[Rec
                 return layer.where, (*at, "where")
             if place[2] == "channels" and len(place) == 4 and place[3] in layer.channels:
                 return layer.channels[place[3]].recipe, (*at, "channels", place[3], "recipe")
-    raise DocumentError([Problem("", f"there is no recipe {' · '.join(place) or '?'} in look “{look_name}”")])
+    raise _no_recipe(look_name, place)
 
 
-def signal_plan(shot: Shot, showing: Showing) -> tuple[Plan, bool]:
-    """The plan whose output `value` is to be shown alone, and whether it is a colour to be shown as such."""
-    planner = Planner(shot)
+def _no_recipe(look_name: str, place: tuple[str, ...]) -> DocumentError:
+    return DocumentError([Problem("", f"there is no recipe {' · '.join(place) or '?'} in look “{look_name}”")])
+
+
+def signal_plan(shot: Shot, showing: Showing, frame: float | None = None) -> tuple[Plan, str]:
+    """The plan whose output `value` is to be shown alone, and what it is: a `number`, a `colour` or bent `space`."""
+    planner = Planner(shot, frame)
     colour = False
     if showing.kind == "channel":
         looks = [look for look in shot.looks if look.name == showing.look]
@@ -87,4 +114,6 @@ def signal_plan(shot: Shot, showing: Showing) -> tuple[Plan, bool]:
         node = nodes[step]
     planner.want("value", node)
     plan = planner.plan()
-    return plan, colour or plan.width("value") == 3
+    if planner.node(node).op.kind == "space":
+        return plan, "space"
+    return plan, "colour" if colour or plan.width("value") == 3 else "number"

@@ -40,7 +40,8 @@ class ShotRow(SQLModel, table=True):
 class RevisionRow(SQLModel, table=True):
     """A whole document as it was after one change. Rows are only ever added.
 
-    `undo_to` and `redo_to` are numbers of the revisions whose documents undo and redo lead to.
+    `undo_to` and `redo_to` are numbers of the revisions whose documents undo and redo lead to. `joint` marks revisions of
+    several shots that are one change, to a signal that the project shares.
     """
 
     __tablename__ = "revisions"
@@ -53,6 +54,7 @@ class RevisionRow(SQLModel, table=True):
     label: str = Field(default="", max_length=200)
     undo_to: int | None = None
     redo_to: int | None = None
+    joint: str | None = Field(default=None, max_length=32)
     created: datetime = _moment()
 
 

@@ -23,7 +23,7 @@ class SignalRef(Model):
 
     signal: Name = Field(description="The name of a signal of the project.")
     space: list[Step] = Field(default_factory=list, max_length=16, description="Space steps that bend its lookup.")
-    places: dict[Name, Place] = Field(
+    stand_ins: dict[Name, Place] = Field(
         default_factory=dict, description="What stands in, here, for locators that the signal measures from."
     )
 

@@ -1,12 +1,13 @@
 """Keep values between two ends."""
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Refinement, param, told
 from texallon.core.ops.points import Points
 
 
@@ -20,6 +21,12 @@ class Clamp(Refinement):
 
     low: Finite = param(0.0, "The low end; where it lies above the high end, the high end wins.")
     high: Finite = param(1.0, "The high end.")
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        x = float(incoming[0, 0])
+        if x < self.low:
+            return f"made this {told(out)}: {told(x)} < {told(self.low)}"
+        return f"made this {told(out)}: {told(x)} > {told(self.high)}" if x > self.high else ""
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.minimum(np.maximum(incoming, np.float32(self.low)), np.float32(self.high), out=out)

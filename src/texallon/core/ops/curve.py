@@ -72,7 +72,7 @@ def _end_slope(near: float, next_: float, rise: float, rise_next: float) -> floa
 @kernel
 def follow_curve(incoming: Array, x: Array, y: Array, slope: Array, out: Array) -> None:
     """Cubic Hermite pieces outside, points inside. NaN stays NaN."""
-    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+    one, two, three = np.float32(1), np.float32(2), np.float32(3)
     for i in range(out.shape[0]):
         out[i] = y[0] if incoming[i] == incoming[i] else incoming[i]
     for k in range(x.shape[0] - 1):

@@ -228,6 +228,26 @@ def parse(text: str) -> Parsed:
     return Parsed(term, frozenset(reader.names), frozenset(reader.signals), frozenset(reader.attributes))
 
 
+def renamed_signal(text: str, old: str, new: str) -> str:
+    """The formula with one signal called by another name; what can't be read stays as it is."""
+    try:
+        parse(text)
+    except FormulaError:
+        return text
+    reader = _Reader(text)
+    calls = [
+        node.args[0]
+        for node in ast.walk(ast.parse(text, mode="eval"))
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "signal" and node.args
+    ]
+    named = [each for each in calls if isinstance(each, ast.Constant) and each.value == old]
+    for each in sorted(named, key=reader.at, reverse=True):
+        start, end = reader.at(each), reader.end(each)
+        quoted = '"' + new.replace("\\", "\\\\").replace('"', '\\"') + '"'
+        text = text[:start] + quoted + text[end:]
+    return text
+
+
 class _Reader:
     """Turns nodes of the tree into terms."""
 
@@ -244,6 +264,12 @@ class _Reader:
         line: str = self._lines[node.lineno - 1]
         start: int = self._starts[node.lineno - 1]
         return start + len(line.encode()[: node.col_offset].decode(errors="ignore"))
+
+    def end(self, node: Any) -> int:
+        """The character after a node."""
+        line: str = self._lines[node.end_lineno - 1]
+        start: int = self._starts[node.end_lineno - 1]
+        return start + len(line.encode()[: node.end_col_offset].decode(errors="ignore"))
 
     def term(self, node: ast.AST, depth: int) -> Term:
         at = self.at(node)
@@ -300,7 +326,7 @@ class _Reader:
 
     def _part(self, node: ast.Attribute, at: int, depth: int) -> Term:
         whole = self.term(node.value, depth)
-        end = self.at(node) + (node.end_col_offset or 0) - node.col_offset - len(node.attr)
+        end = self.end(node) - len(node.attr)
         if node.attr not in PARTS:
             raise FormulaError(end, f"there is no “.{node.attr}”: use .x, .y or .z")
         part = PARTS[node.attr]

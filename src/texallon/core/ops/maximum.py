@@ -1,11 +1,12 @@
 """The higher of two values: where either is."""
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining
+from texallon.core.ops.op import Joining, told
 
 
 class Maximum(Joining):
@@ -15,6 +16,10 @@ class Maximum(Joining):
     reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, max"
     phrase: ClassVar[str] = "or {by}"
     non_finite: ClassVar[str] = "NaN stays NaN."
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        by = inputs["by"]
+        return f"took {told(self.by)}: {told(by)} > {told(incoming)}" if np.all(by > incoming) else ""
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.maximum(incoming, by, out=out)

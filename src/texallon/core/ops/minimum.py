@@ -1,11 +1,12 @@
 """The lower of two values: where both are."""
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param
+from texallon.core.ops.op import Input, Joining, param, told
 
 
 class Minimum(Joining):
@@ -17,6 +18,10 @@ class Minimum(Joining):
     non_finite: ClassVar[str] = "NaN stays NaN."
 
     by: Input = param(1.0, "A number, a colour or a signal.", kind="input")
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        by = inputs["by"]
+        return f"took {told(self.by)}: {told(by)} < {told(incoming)}" if np.all(by < incoming) else ""
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.minimum(incoming, by, out=out)

@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Refinement, param
+from texallon.core.ops.op import Input, Refinement, param, told
 from texallon.core.ops.points import Points
 
 
@@ -25,6 +25,9 @@ class Mix(Refinement):
 
     def scalar_inputs(self) -> frozenset[str]:
         return frozenset({"amount"})
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        return f"took {told(self.other)} whole: the amount is 1" if np.all(inputs["amount"] == 1) else ""
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         np.subtract(inputs["other"], incoming, out=out)

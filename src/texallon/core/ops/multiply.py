@@ -1,11 +1,12 @@
 """Multiply by a number, a colour or another signal: keep only what both have."""
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param
+from texallon.core.ops.op import Input, Joining, param, told
 
 
 class Multiply(Joining):
@@ -17,6 +18,9 @@ class Multiply(Joining):
     non_finite: ClassVar[str] = "NaN stays NaN; infinity times 0 is NaN (IEEE 754)."
 
     by: Input = param(1.0, "A number, a colour or a signal.", kind="input")
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        return f"made this 0: times 0 from {told(self.by)}" if not np.any(inputs["by"]) else ""
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.multiply(incoming, by, out=out)

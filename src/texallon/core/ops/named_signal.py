@@ -1,4 +1,4 @@
-"""A named signal of the shot, as the start of another recipe."""
+"""A named signal of the project, as the start of another recipe."""
 
 from collections.abc import Mapping
 from typing import ClassVar
@@ -6,20 +6,24 @@ from typing import ClassVar
 from texallon.core.document.base import Name
 from texallon.core.document.recipe import SignalRef
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Source, param
+from texallon.core.ops.op import Input, Place, Source, param
 from texallon.core.ops.points import Points
 
 
 class NamedSignal(Source):
     name: ClassVar[str] = "signal"
     group: ClassVar[str] = "values"
-    purpose: ClassVar[str] = "A named signal of the shot: change it once, and all that use it follow."
+    purpose: ClassVar[str] = "A named signal of the project: change it once, and all that use it follow."
     phrase: ClassVar[str] = "{signal}"
 
     signal: Name = param(..., "The signal's name.", kind="signal")
 
+    stand_ins: dict[Name, Place] = param(
+        {}, "What stands in, here, for locators that the signal measures from.", kind="stand-ins"
+    )
+
     def inputs(self) -> Mapping[str, Input]:
-        return {"signal": SignalRef(signal=self.signal)}
+        return {"signal": SignalRef(signal=self.signal, stand_ins=self.stand_ins)}
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return inputs["signal"]

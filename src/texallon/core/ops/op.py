@@ -33,6 +33,15 @@ class WrongParameterError(ValueError):
         self.parameter, self.reason, self.hint = parameter, reason, hint
 
 
+def told(value: Any) -> str:
+    """A number as a person reads it, or what stands in its place."""
+    if isinstance(value, SignalRef):
+        return f"“{value.signal}”"
+    if isinstance(value, Recipe):
+        return "its own recipe"
+    return f"{float(np.ravel(value)[0]):.3g}"
+
+
 def param(
     default: Any,
     doc: str,

@@ -4,12 +4,13 @@ A negative value to a power that is no whole number has no real result and gives
 positive, which undoes an inversion (common practice knows this as a trap).
 """
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array, Real, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Refinement, param, told
 from texallon.core.ops.points import Points
 
 
@@ -22,6 +23,11 @@ class Power(Refinement):
     non_finite: ClassVar[str] = "NaN stays NaN; 0 to a negative power gives 0."
 
     exponent: float = param(2.0, "The exponent.", low=-64, high=64)
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        x = float(incoming[0, 0])
+        whole = float(self.exponent).is_integer()
+        return f"made this 0: {told(x)} < 0 has no power of {told(self.exponent)}" if x < 0 and not whole else ""
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):

@@ -1,12 +1,13 @@
 """Map one range of values onto another: the step that most of an artist's hours go into."""
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import TINY, Array, Real, Whole, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Refinement, param, told
 from texallon.core.ops.points import Points
 
 EASES = {"linear": 0, "smooth": 1, "smoother": 2}
@@ -27,6 +28,14 @@ class Remap(Refinement):
     to_end: Finite = param(1.0, "The last output value.")
     clamp: bool = param(True, "Whether values outside the incoming range stay at its ends.")
     ease: Literal["linear", "smooth", "smoother"] = param("linear", "How it goes from one end to the other (clamped).")
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        if not (self.clamp or self.ease != "linear"):
+            return ""
+        x, ends = float(incoming[0, 0]), (self.from_start, self.from_end)
+        if x <= min(ends):
+            return f"made this {told(out)}: {told(x)} ≤ {told(min(ends))}, the range's lower end"
+        return f"made this {told(out)}: {told(x)} ≥ {told(max(ends))}, the range's upper end" if x >= max(ends) else ""
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):

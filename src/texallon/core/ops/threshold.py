@@ -1,12 +1,13 @@
 """All or nothing about a level, with an edge as soft as wanted."""
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import TINY, Array, Real, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Refinement, param, told
 from texallon.core.ops.points import Points
 
 
@@ -22,6 +23,12 @@ class Threshold(Refinement):
     level: Finite = param(0.5, "The level.")
     keep: Literal["above", "below"] = param("above", "Which side becomes 1.")
     width: float = param(0.0, "Width of the soft edge, in incoming units, centred on the level.", low=0, high=1e9)
+
+    def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
+        x, edge = float(incoming[0, 0]), self.width / 2
+        if abs(x - self.level) < edge or x != x:
+            return ""
+        return f"made this {told(out)}: {told(x)} {'<' if x < self.level else '≥'} {told(self.level)}"
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):

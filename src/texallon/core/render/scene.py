@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
+from texallon.core.geometry.convexity import convexity
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import CLEAR, OPAQUE, Hits, MeshRays, SceneRays
 from texallon.core.kernel import Array, Integers, kernel
@@ -269,6 +270,9 @@ def point_data(
         elif name == "part_id":
             faces = scene.geometry.meshes.first_face[hits.instance] + hits.face
             data[name] = scene.part_numbers[hits.instance, scene.geometry.meshes.part_of_face[faces]][None]
+        elif name == "convexity":
+            columns = [convexity(mesh)[:, None] for mesh in scene.meshes]
+            data[name] = _interpolated(scene, np.concatenate(columns), hits)
         elif name.startswith("attribute:"):
             data[name] = _interpolated(scene, scene.attribute(name.removeprefix("attribute:")), hits)
         else:

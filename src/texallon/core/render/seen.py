@@ -106,6 +106,14 @@ class Group:
         self._cache = ValueCache()
         self._lock = Lock()
 
+    def point(self, name: str) -> Array:
+        """One kind of point data `(width, n)`."""
+        with self._lock:
+            if name not in self._data:
+                found = point_data(self._scene, self._hits, self._surface, frozenset({name}), self._more)
+                self._data |= found
+        return self._data[name]
+
     def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:
         """The plan's outputs at these points, each `(width, n)`."""
         with self._lock:

@@ -282,7 +282,7 @@ class Planner:
             if op.kind != "space":
                 raise DocumentError([Problem(pointer(*here), f"“{op.name}” does not bend space", "use a space step")])
             self._bend(op, step.on, bent, here, scope)
-        bound = {name: scope.bound(place) for name, place in value.places.items()}
+        bound = {name: scope.bound(place) for name, place in value.stand_ins.items()}
         places = tuple(sorted((dict(scope.places) | bound).items(), key=lambda pair: pair[0]))
         return self.signal(value.signal, at, replace(scope, bent=tuple(sorted(bent.items())), places=places))
 

@@ -1,0 +1,210 @@
+"""What advice is given on: every recipe of a shot with its ops, and what its steps' values are where the camera looks."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from texallon.core.document.look import Look
+from texallon.core.document.problem import DocumentError, pointer
+from texallon.core.document.recipe import Recipe
+from texallon.core.document.shot import Shot
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Op
+from texallon.core.ops.registry import make_op
+from texallon.core.render.scene import Scene
+from texallon.core.render.seen import Group, SeenPoints
+from texallon.core.signal.plan import Path, Planner
+from texallon.core.signal.sharing import uses
+from texallon.core.signal.statistics import Statistics, statistics
+
+ENOUGH = 60
+"""Points below which nothing is said about values: too few to speak for the picture."""
+
+
+@dataclass(frozen=True)
+class StepFacts:
+    """A step that is on. `incoming` and `values` are missing where nothing of the look is seen, or for bent space.
+
+    `changes` tells whether what comes out differs from what came in (for a space step: whether it bends anything).
+    """
+
+    number: int
+    op: Op
+    incoming: Statistics | None
+    values: Statistics | None
+    changes: bool
+
+
+@dataclass(frozen=True)
+class RecipeFacts:
+    """A recipe, by names and by its path in the document. `role` is `mask`, `signal` or a channel's name.
+
+    `leans` says, for a mask, where it lies compared with the whole look, in standard deviations: `up`, `rim` (turned away
+    from the eye), `outside` (on convex edges). `change_per_second` is a share of the values' own range.
+    """
+
+    look: str
+    layer: str
+    place: tuple[str, ...]
+    path: Path
+    role: str
+    recipe: Recipe
+    steps: tuple[StepFacts, ...]
+    leans: Mapping[str, float]
+    change_per_second: float
+
+    def at(self, step: int, *more: str | int) -> str:
+        """The JSON Pointer to a step, or to something in it."""
+        return pointer(*self.path, "steps", step, *more)
+
+
+@dataclass(frozen=True)
+class Facts:
+    """All recipes; the attributes that the shown objects of each look carry; the finest sample of each look, in metres."""
+
+    shot: Shot
+    recipes: tuple[RecipeFacts, ...]
+    attributes: Mapping[str, frozenset[str]]
+    footprints: Mapping[str, float]
+
+    @property
+    def locators(self) -> list[str]:
+        return [locator.name for locator in self.shot.locators]
+
+
+def gather(
+    shot: Shot, scene: Scene, points: SeenPoints, frame: float | None = None, check: Callable[[], None] = lambda: None
+) -> Facts:
+    """Facts about a shot that has been checked, over the points of a small picture; `check` may raise to stop."""
+    recipes: list[RecipeFacts] = []
+    footprints: dict[str, float] = {}
+    # A sample of the final picture is smaller than one of the small one.
+    finer = points.view.width / shot.resolution[0]
+    for index, look in enumerate(shot.looks):
+        group = points.group(index)
+        if len(group.pixels):
+            footprints[look.name] = float(np.percentile(group.point("footprint"), 2)) * finer
+        for place, path, role, layer, recipe in recipes_of(look, index):
+            check()
+            recipes.append(_facts(shot, group, look.name, layer, place, path, role, recipe, frame))
+    document = shot.model_dump(mode="json", by_alias=True)
+    for number, signal in enumerate(shot.signals):
+        check()
+        look_name = next((use.look for use in uses(document, signal.name) if use.look in footprints), "")
+        index = next((i for i, look in enumerate(shot.looks) if look.name == look_name), 0)
+        at: Path = ("signals", number, "recipe")
+        place = ("signal", signal.name)
+        group = points.group(index)
+        recipes.append(_facts(shot, group, look_name, "", place, at, "signal", signal.recipe, frame))
+    attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
+    for item, mesh in zip(scene.shown, scene.meshes, strict=True):
+        for name in {item.look, *(part.look for part in item.parts)}:
+            attributes[name] |= set(mesh.attributes)
+    return Facts(shot, tuple(recipes), {name: frozenset(each) for name, each in attributes.items()}, footprints)
+
+
+def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, str, str, Recipe]]:
+    """A look's recipes: place by names, path, role, layer, recipe."""
+    for number, layer in enumerate(look.layers):
+        if not layer.on:
+            continue
+        at: Path = ("looks", index, "layers", number)
+        if layer.where is not None:
+            yield ("look", layer.name, "where"), (*at, "where"), "mask", layer.name, layer.where
+        for name, entry in layer.channels.items():
+            place = ("look", layer.name, "channels", name)
+            yield place, (*at, "channels", name, "recipe"), name, layer.name, entry.recipe
+
+
+def _facts(
+    shot: Shot,
+    group: Group,
+    look: str,
+    layer: str,
+    place: tuple[str, ...],
+    path: Path,
+    role: str,
+    recipe: Recipe,
+    frame: float | None,
+) -> RecipeFacts:
+    made = [make_op(step, *path) for step in recipe.steps]
+    ops = [op for op in made if isinstance(op, Op)]
+    if len(group.pixels) < ENOUGH or len(ops) < len(made):
+        steps = tuple(
+            StepFacts(number, op, None, None, True)
+            for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=False))
+            if step.on
+        )
+        return RecipeFacts(look, layer, place, path, role, recipe, steps, {}, 0.0)
+    planner = Planner(shot, frame)
+    nodes = planner.recipe(recipe, path)
+    for number, node in enumerate(nodes):
+        planner.want(str(number), node)
+    plan = planner.plan()
+    values = group.values(plan)
+    found: list[StepFacts] = []
+    before: Array | None = None
+    known: Statistics | None = None
+    source = next(op for op in ops if op.kind == "source")
+    for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True)):
+        value = values[str(number)]
+        if op.kind == "space":
+            if step.on:
+                bends = getattr(op, "bends")()  # noqa: B009 - only a space step has it
+                changes = bends in source.needs() and _bends(group, bends, value)
+                found.append(StepFacts(number, op, None, None, changes))
+            continue
+        own = statistics(value)
+        if step.on:
+            found.append(StepFacts(number, op, known, own, before is None or _differ(before, value)))
+        before, known = value, own
+    assert before is not None
+    leans = _leans(group, before[0]) if role == "mask" else {}
+    moves = any(node.op.moves() for node in plan.nodes)
+    change = _change(shot, group, recipe, path, before, planner.frame or 0.0) if moves else 0.0
+    return RecipeFacts(look, layer, place, path, role, recipe, tuple(found), leans, change)
+
+
+def _differ(before: Array, after: Array) -> bool:
+    if before.shape != after.shape:
+        return True
+    reach = float(np.nanmax(np.abs(np.nan_to_num(before)), initial=0.0))
+    difference: Any = np.abs(np.nan_to_num(after - before))
+    return bool(difference.max(initial=0.0) > 1e-6 * max(reach, 1e-6) or (np.isnan(before) != np.isnan(after)).any())
+
+
+def _bends(group: Group, base: str, bent: Array) -> bool:
+    plain = group.point(base)
+    return bool(np.abs(np.nan_to_num(bent[: plain.shape[0]] - plain)).max(initial=0.0) > 1e-6)
+
+
+def _leans(group: Group, mask: Array) -> dict[str, float]:
+    weight = np.clip(np.nan_to_num(mask), 0, 1).astype(np.float64)
+    total = weight.sum()
+    if total < 1e-3 * len(weight) or weight.min() > 0.98:
+        return {}
+    normal, view = group.point("normal"), group.point("view")
+    turned = 1 - np.abs((normal * view).sum(axis=0))
+    measures = {"up": normal[1], "rim": turned, "outside": group.point("convexity")[0]}
+    result = {}
+    for name, measure in measures.items():
+        spread = float(measure.std())
+        mean = float((measure * weight).sum() / total)
+        result[name] = (mean - float(measure.mean())) / spread if spread > 1e-6 else 0.0
+    return result
+
+
+def _change(shot: Shot, group: Group, recipe: Recipe, path: Path, now: Array, frame: float) -> float:
+    """How far values move within a second, as a share of their own range, judged from one frame to the next."""
+    planner = Planner(shot, frame + 1)
+    try:
+        planner.want("value", planner.recipe(recipe, path)[-1])
+    except DocumentError:
+        return 0.0
+    later = group.values(planner.plan())["value"]
+    low, high = (float(x) for x in np.percentile(np.nan_to_num(now), (2, 98)))
+    if high - low < 1e-6:
+        return 0.0
+    return float(np.abs(np.nan_to_num(later - now)).mean()) * shot.frames.rate / (high - low)

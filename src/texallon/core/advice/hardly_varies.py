@@ -1,0 +1,29 @@
+"""A mask that is the same nearly everywhere hides its layer, or lays it over everything."""
+
+from collections.abc import Iterator
+from typing import ClassVar
+
+from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.range_misses import RangeMisses
+from texallon.core.advice.rule import Advice, Rule
+
+LITTLE = 0.02
+
+
+class HardlyVaries(Rule):
+    name: ClassVar[str] = "hardly varies"
+    about: ClassVar[str] = "A mask is there to tell one place from another (common practice, no published source)."
+
+    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        last = recipe.steps[-1] if recipe.steps else None
+        if recipe.role != "mask" or last is None or last.values is None or last.values.count == 0:
+            return
+        if last.values.inner_high - last.values.inner_low > LITTLE or any(RangeMisses().check_recipe(recipe, facts)):
+            return
+        if last.op.name == "constant":
+            return
+        where = "shows nowhere" if last.values.mean < 0.5 else "covers everything"
+        reason = (
+            f"The mask of “{recipe.layer}” is {last.values.mean:.2f} nearly everywhere in view, so the layer {where}."
+        )
+        yield self.found("warning", recipe, last.number, reason)

@@ -1,0 +1,40 @@
+"""An attribute that no geometry of the look carries, or a locator that the shot lacks: the step reads 0, or the world."""
+
+from collections.abc import Iterable, Iterator
+from difflib import get_close_matches
+from typing import Any, ClassVar
+
+from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.rule import Advice, Fix, Rule
+from texallon.core.ops.attribute import Attribute
+from texallon.core.ops.op import LocatorRef
+
+
+class MissingName(Rule):
+    name: ClassVar[str] = "missing name"
+    about: ClassVar[str] = "definition: what is not there reads as 0, and a missing locator as the world's origin"
+
+    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        carried = facts.attributes.get(recipe.look, frozenset().union(*facts.attributes.values()))
+        for step in recipe.steps:
+            if isinstance(step.op, Attribute) and step.op.attribute not in carried:
+                where = f"No geometry with the look “{recipe.look}” carries" if recipe.look else "No geometry carries"
+                reason = f"{where} the attribute “{step.op.attribute}”, so it reads 0 everywhere"
+                path = recipe.at(step.number, "params", "attribute")
+                yield self._missing(recipe, step.number, reason, path, step.op.attribute, carried, lambda name: name)
+            for field in type(step.op).model_fields:
+                value = getattr(step.op, field)
+                if isinstance(value, LocatorRef) and value.locator not in facts.locators:
+                    reason = f"This shot has no locator “{value.locator}”, so it is measured from the world's origin"
+                    path = recipe.at(step.number, "params", field)
+                    made: Any = lambda name: {"locator": name}  # noqa: E731
+                    yield self._missing(recipe, step.number, reason, path, value.locator, facts.locators, made)
+
+    def _missing(
+        self, recipe: RecipeFacts, step: int, reason: str, path: str, wanted: str, known: Iterable[str], made: Any
+    ) -> Advice:
+        near = get_close_matches(wanted, sorted(known), n=1, cutoff=0.5)
+        if not near:
+            return self.found("error", recipe, step, f"{reason}.")
+        fix = Fix(f"use “{near[0]}”", ({"op": "add", "path": path, "value": made(near[0])},))
+        return self.found("error", recipe, step, f"{reason}; did you mean “{near[0]}”?", fix)

@@ -1,0 +1,52 @@
+"""What a craft rule is, and what it gives: a piece of advice with its place, its reason, and a fix where one is safe."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+from texallon.core.advice.facts import Facts, RecipeFacts
+
+Severity = Literal["error", "warning", "note"]
+
+
+@dataclass(frozen=True)
+class Fix:
+    """A change that can be made at once: what it does, and the JSON Patch that does it."""
+
+    label: str
+    patch: tuple[dict[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One thing noticed. `place` names a recipe as a stage does, `step` its step; `reason` is one sentence."""
+
+    rule: str
+    severity: Severity
+    look: str
+    place: tuple[str, ...]
+    step: int | None
+    reason: str
+    fix: Fix | None = None
+
+
+class Rule:
+    """A craft rule; a new one is one new file in this folder."""
+
+    name: ClassVar[str]
+    about: ClassVar[str]
+    """What the trade knows, in one sentence, with its source."""
+
+    def check(self, facts: Facts) -> Iterator[Advice]:
+        """What the rule notices."""
+        for recipe in facts.recipes:
+            yield from self.check_recipe(recipe, facts)
+
+    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        """What it notices in one recipe; for rules that look at each on its own."""
+        raise NotImplementedError
+
+    def found(
+        self, severity: Severity, recipe: RecipeFacts, step: int | None, reason: str, fix: Fix | None = None
+    ) -> Advice:
+        return Advice(self.name, severity, recipe.look, recipe.place, step, reason, fix)

@@ -1,0 +1,31 @@
+"""A pattern that changes too quickly to be watched: judge its speed as change per second."""
+
+from collections.abc import Iterator
+from typing import ClassVar
+
+from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.rule import Advice, Fix, Rule
+
+FAST = 2.5
+"""Times its own range that a value may travel in a second before it only flickers."""
+
+
+class TooFast(Rule):
+    name: ClassVar[str] = "too fast"
+    about: ClassVar[str] = (
+        "Judge the speed of an evolving pattern as change per second (common practice, no published source)."
+    )
+
+    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        if recipe.change_per_second <= FAST:
+            return
+        moving = [step for step in recipe.steps if step.op.moves()]
+        step = moving[0] if moving else recipe.steps[0]
+        reason = f"Values cross their own range {recipe.change_per_second:.1f} times a second, too fast to watch."
+        speed = getattr(step.op, "speed", 0.0)
+        fix = None
+        if moving and speed:
+            slower = round(speed * FAST / recipe.change_per_second / 2, 4)
+            where = recipe.at(step.number, "params", "speed")
+            fix = Fix(f"slow it to {slower:g} /s", ({"op": "add", "path": where, "value": slower},))
+        yield self.found("warning", recipe, step.number, reason, fix)

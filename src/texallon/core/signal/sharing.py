@@ -1,0 +1,180 @@
+"""Shared signals across a project's documents: who uses one, and giving it another name, or writing it out where it is used.
+
+All work on documents as plain JSON, and return new ones.
+"""
+
+from collections.abc import Callable, Iterator
+from copy import deepcopy
+from dataclasses import dataclass
+from typing import Any
+
+from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.ops.expression import FormulaError, parse, renamed_signal
+from texallon.core.ops.registry import ops
+from texallon.core.signal.plan import Path
+
+Json = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Use:
+    """A place where a signal is used: the recipe's place by names, its look (empty within a signal), and its path."""
+
+    look: str
+    place: tuple[str, ...]
+    path: Path
+
+
+def recipes(document: Json) -> Iterator[tuple[str, tuple[str, ...], Path, Json]]:
+    """Every recipe of a shot, outermost first: look, place by names, path, and the recipe itself."""
+    for index, signal in enumerate(document.get("signals", [])):
+        yield "", ("signal", signal["name"]), ("signals", index, "recipe"), signal["recipe"]
+    for look_index, look in enumerate(document.get("looks", [])):
+        for layer_index, layer in enumerate(look.get("layers", [])):
+            at: Path = ("looks", look_index, "layers", layer_index)
+            if layer.get("where"):
+                yield look["name"], ("look", layer["name"], "where"), (*at, "where"), layer["where"]
+            for name, entry in layer.get("channels", {}).items():
+                place = ("look", layer["name"], "channels", name)
+                yield look["name"], place, (*at, "channels", name, "recipe"), entry["recipe"]
+
+
+def uses(document: Json, name: str) -> list[Use]:
+    """Where a signal is used, once for each recipe."""
+    found = []
+    for look, place, path, recipe in recipes(document):
+        if any(name == used for used, _ in _references(recipe.get("steps", []), path)):
+            found.append(Use(look, place, path))
+    return found
+
+
+def rename(document: Json, old: str, new: str) -> Json:
+    """The document with a signal under another name, and all that use it following."""
+    result = deepcopy(document)
+    for signal in result.get("signals", []):
+        if signal["name"] == old:
+            signal["name"] = new
+    for _, _, _, recipe in recipes(result):
+        _each_step(recipe["steps"], lambda step: _rename_in(step, old, new))
+    return result
+
+
+def inline(document: Json, name: str) -> Json:
+    """The document without a signal, its steps written out wherever it was used.
+
+    Raises `DocumentError` where a formula uses it, which can't hold steps.
+    """
+    result = deepcopy(document)
+    signal = next((each for each in result.get("signals", []) if each["name"] == name), None)
+    if signal is None:
+        return result
+    own = signal["recipe"]["steps"]
+    result["signals"] = [each for each in result["signals"] if each["name"] != name]
+    for _, _, path, recipe in recipes(result):
+        recipe["steps"] = _written_out(recipe["steps"], name, own, (*path, "steps"))
+    return result
+
+
+def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:
+    for index, step in enumerate(steps):
+        at = (*path, "steps", index)
+        params = step.get("params", {})
+        if step["op"] == "signal" and isinstance(params.get("signal"), str):
+            yield params["signal"], at
+        if step["op"] == "formula":
+            try:
+                yield from ((name, at) for name in parse(str(params.get("expression", ""))).signals)
+            except FormulaError:
+                pass  # it is told of elsewhere
+        for name, value in params.items():
+            if isinstance(value, dict) and "signal" in value:
+                yield value["signal"], (*at, "params", name)
+                yield from _references(value.get("space", []), (*at, "params", name))
+            elif isinstance(value, dict) and "steps" in value:
+                yield from _references(value["steps"], (*at, "params", name))
+
+
+def _each_step(steps: list[Json], change: Callable[[Json], None]) -> None:
+    for step in steps:
+        change(step)
+        for value in step.get("params", {}).values():
+            if isinstance(value, dict):
+                _each_step(value.get("steps", []) + value.get("space", []), change)
+
+
+def _rename_in(step: Json, old: str, new: str) -> None:
+    params = step.get("params", {})
+    if step["op"] == "signal" and params.get("signal") == old:
+        params["signal"] = new
+    if step["op"] == "formula" and "expression" in params:
+        params["expression"] = renamed_signal(params["expression"], old, new)
+    for value in params.values():
+        if isinstance(value, dict) and value.get("signal") == old:
+            value["signal"] = new
+
+
+def _written_out(steps: list[Json], name: str, own: list[Json], path: Path) -> list[Json]:
+    """Steps with a signal's own ones in its place."""
+    result: list[Json] = []
+    space = [step for step in steps if _is_space(step)]
+    for index, step in enumerate(steps):
+        params = step.get("params", {})
+        at = (*path, index)
+        if step["op"] == "formula" and name in parse(str(params.get("expression", "0"))).signals:
+            reason = f"a formula uses “{name}”, and a formula can't hold its steps"
+            raise DocumentError([Problem(pointer(*at), reason, "change the formula, or keep the signal")])
+        if step["op"] == "signal" and params.get("signal") == name:
+            if not step.get("on", True):
+                result.append({"op": "constant", "on": True, "params": {"value": 0.0}})
+                continue
+            mine = _stand_ins(deepcopy(own), params.get("stand_ins", {}))
+            for inner in mine:
+                if space:
+                    # Within the signal everything was looked up in the bent space, its second inputs too.
+                    inner["params"] = {key: _bent(value, space) for key, value in inner.get("params", {}).items()}
+            result += mine
+            continue
+        changed = dict(step)
+        changed["params"] = {
+            key: _input_written_out(value, name, own, (*at, "params", key)) for key, value in params.items()
+        }
+        result.append(changed)
+    return result
+
+
+def _input_written_out(value: Any, name: str, own: list[Json], path: Path) -> Any:
+    if not isinstance(value, dict):
+        return value
+    if value.get("signal") == name:
+        mine = _stand_ins(deepcopy(own), value.get("places", {}))
+        space = value.get("space", [])
+        for inner in mine:
+            if space:
+                inner["params"] = {key: _bent(each, space) for key, each in inner.get("params", {}).items()}
+        return {"steps": [*space, *mine]}
+    if "steps" in value:
+        return {**value, "steps": _written_out(value["steps"], name, own, (*path, "steps"))}
+    return value
+
+
+def _bent(value: Any, space: list[Json]) -> Any:
+    """A second input that is looked up through space steps."""
+    if isinstance(value, dict) and "signal" in value:
+        return {**value, "space": [*space, *value.get("space", [])]}
+    if isinstance(value, dict) and "steps" in value:
+        return {**value, "steps": [*space, *value["steps"]]}
+    return value
+
+
+def _stand_ins(value: Any, places: Json) -> Any:
+    """The same with locators replaced by what stands in for them."""
+    if isinstance(value, dict):
+        if set(value) == {"locator"} and value["locator"] in places:
+            return deepcopy(places[value["locator"]])
+        return {key: _stand_ins(each, places) for key, each in value.items()}
+    return [_stand_ins(each, places) for each in value] if isinstance(value, list) else value
+
+
+def _is_space(step: Json) -> bool:
+    kind = ops().get(step["op"])
+    return kind is not None and kind.kind == "space"
