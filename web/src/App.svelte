@@ -7,14 +7,17 @@
   import RecipeBench from './parts/RecipeBench.svelte';
   import ScenePanel from './parts/ScenePanel.svelte';
   import SnapshotPanel from './parts/SnapshotPanel.svelte';
+  import SignalPanel from './parts/SignalPanel.svelte';
   import Stage from './parts/Stage.svelte';
+  import TimeStrip from './parts/TimeStrip.svelte';
   import TopBar from './parts/TopBar.svelte';
   import { bench } from './state/bench.svelte';
   import { live } from './state/live.svelte';
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'snapshots' | 'scene'>('');
+  let panel = $state<'' | 'snapshots' | 'scene' | 'signals'>('');
+  let advice = $state(true);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Snapshot | null>(null);
   let popover: HTMLDivElement | undefined = $state();
@@ -44,6 +47,11 @@
     await loadSnapshots();
   }
 
+  async function change(id: number) {
+    await shot.open(id);
+    await opened();
+  }
+
   onMount(() => {
     void shot.start().then(opened);
   });
@@ -59,7 +67,12 @@
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'a') {
       event.preventDefault();
       bench.toggle();
-    } else if (event.key === 'Escape') panel = '';
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 's') {
+      if (live.show.kind !== 'picture') bench.nextStyle();
+    } else if (event.key === 'Escape') {
+      if (panel) panel = '';
+      else if (live.pinned) live.stopReading();
+    }
   }
 </script>
 
@@ -81,18 +94,18 @@
 <main>
   <TopBar
     {panel}
+    {advice}
+    onadvice={() => (advice = !advice)}
     snapshots={snapshots.length}
     onpanel={(next) => (panel = next)}
-    onshot={async (id) => {
-      await shot.open(id);
-      await opened();
-    }}
+    onshot={change}
   />
   <div class="upper">
     <Stage {compared} {title} onstopcompare={() => (compared = null)} />
     <LookSheet />
   </div>
-  <RecipeBench />
+  <RecipeBench {advice} onuses={() => (panel = 'signals')} />
+  <TimeStrip />
   {#if panel}
     <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
       {#if panel === 'snapshots'}
@@ -102,6 +115,8 @@
           oncompare={(snapshot) => (compared = snapshot)}
           onkept={loadSnapshots}
         />
+      {:else if panel === 'signals'}
+        <SignalPanel onshot={change} />
       {:else}
         <ScenePanel onopened={opened} />
       {/if}
@@ -124,7 +139,7 @@
 <style>
   main {
     display: grid;
-    grid-template-rows: 40px minmax(0, 57fr) minmax(0, 43fr);
+    grid-template-rows: 40px minmax(0, 56fr) minmax(0, 44fr) 28px;
     height: 100%;
     min-width: 1024px;
   }

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from texallon.api.live import register_live
 from texallon.api.page import register_page
+from texallon.api.pictures import make_pictures
 from texallon.api.problems import invalid, register_problems
 from texallon.api.security import register_security
 from texallon.api.settings import Settings
@@ -52,6 +53,7 @@ def make_app(settings: Settings, link: EngineLink, store: ShotStore, files: File
     windows = Windows(link)
     app.register_api(make_shots(store, files, windows))
     app.register_api(make_upload(store, files))
+    app.register_api(make_pictures(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_live(app, store, windows)
     register_page(app, settings)

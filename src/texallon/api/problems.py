@@ -1,6 +1,7 @@
 """Every failure as problem+json (RFC 9457), turned into words in this one place."""
 
 import json
+from dataclasses import asdict
 from typing import Any
 
 from flask import Flask, Response
@@ -19,6 +20,7 @@ class ProblemItem(BaseModel):
     pointer: str
     reason: str
     hint: str = ""
+    character: int | None = None
 
 
 class ProblemBody(BaseModel):
@@ -50,7 +52,7 @@ def register_problems(app: Flask) -> None:
 
     @app.errorhandler(DocumentError)
     def _document(error: DocumentError) -> Response:
-        items = [ProblemItem(pointer=p.pointer, reason=p.reason, hint=p.hint) for p in error.problems]
+        items = [ProblemItem(**asdict(each)) for each in error.problems]
         return problem(422, "The document would not be valid", str(error.problems[0]), problems=items)
 
     @app.errorhandler(MeshError)

@@ -128,6 +128,21 @@ class UploadResult(BaseModel):
     notes: list[str]
 
 
+class PictureItem(BaseModel):
+    """A picture as an `image` op names it (`file` and `sha256`); its size is told when it is brought in."""
+
+    name: str
+    file: str
+    sha256: str
+    width: int | None = None
+    height: int | None = None
+    channels: int | None = None
+
+
+class PictureList(BaseModel):
+    pictures: list[PictureItem]
+
+
 class OpParameter(BaseModel):
     name: str
     type: str

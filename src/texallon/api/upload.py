@@ -1,9 +1,5 @@
 """Bringing in a mesh: it is looked into in a process of its own, then takes an object's place in a new shot."""
 
-import json
-import subprocess
-import sys
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +7,7 @@ import numpy as np
 from flask import Response, jsonify, request
 from flask_openapi3 import APIBlueprint, Tag
 
+from texallon.api.look_into import UnusableFileError, look_into_file
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import ShotPath, UploadResult
 from texallon.api.shots import shot_answer
@@ -71,21 +68,10 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
 
 def look_into(data: bytes, kind: str) -> dict[str, Any]:
     """What a mesh file holds; raises `MeshError` for one that can't be used, whatever it did to its reader."""
-    with tempfile.NamedTemporaryFile(suffix=f".{kind}") as file:
-        file.write(data)
-        file.flush()
-        command = [sys.executable, "-m", "texallon.formats.import_mesh", file.name, kind]
-        try:
-            done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS + 60, check=False)
-        except subprocess.TimeoutExpired as error:
-            raise MeshError("the file takes too long to read") from error
     try:
-        facts: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
-    except (ValueError, IndexError) as error:
-        raise MeshError("the file broke its reader: it is damaged or far too complicated") from error
-    if "error" in facts:
-        raise MeshError(facts["error"])
-    return facts
+        return look_into_file("texallon.formats.import_mesh", data, kind, SECONDS + 60)
+    except UnusableFileError as error:
+        raise MeshError(str(error)) from error
 
 
 def with_mesh(

@@ -63,7 +63,7 @@ class EngineLink:
         self._send(message)
 
     def tell(self, session: str, message: dict[str, Any]) -> None:
-        """Pass on a message about a session: `document`, `preview`, `camera` or `view`."""
+        """Pass on a message about a session: `document`, `preview`, `camera`, `view` or `read`."""
         message = {**message, "session": session}
         with self._lock:
             state = self._state.get(session)
@@ -73,6 +73,8 @@ class EngineLink:
                 state["open"] = {**message, "do": "open"}
             elif message["do"] == "view":
                 state["view"] = {**message, "fresh": True}
+            elif message["do"] == "read":
+                state["read"] = message
         self._send(message)
 
     def close(self, session: str) -> None:

@@ -8,11 +8,16 @@ import numpy as np
 from texallon.core.document import Look, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
+from texallon.core.ops.op import Refinement
+from texallon.core.ops.points import Points
 from texallon.core.render.seen import SeenPoints
-from texallon.core.signal.plan import Path, Planner
+from texallon.core.signal.plan import Node, Path, Planner
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address
 from texallon.engine.paint import grid_picture, paint, range_of
+
+RESPONSE = 65
+"""Values at which a step's response is taken."""
 
 
 def measure_recipe(
@@ -34,6 +39,7 @@ def measure_recipe(
         if planner.node(node).op.kind == "space":
             picture = data_address(grid_picture(points, look, value))
             measured.append({"picture": picture, "incoming": None, "values": None, "covered": 0.0, "colour": False})
+            measured[-1]["response"] = None
             continue
         colour = value.shape[0] == 3
         own = asdict(statistics(value))
@@ -45,10 +51,28 @@ def measure_recipe(
                 "values": own,
                 "covered": covered,
                 "colour": colour,
+                "response": response(planner.node(node), before),
             }
         )
         before = own
     return measured
+
+
+def response(node: Node, incoming: dict[str, Any] | None) -> dict[str, Any] | None:
+    """What a step makes of even values from `low` to `high`: over what comes in, and everywhere that it changes its ways.
+
+    Nothing for steps that also look at the point, and for colours.
+    """
+    op = node.op
+    if incoming is None or not isinstance(op, Refinement) or op.inputs() or op.needs() or node.width != 1:
+        return None
+    ends = [incoming["low"], incoming["high"], *op.corners()]
+    low, high = min(ends), max(ends)
+    given = np.linspace(low, high, RESPONSE, dtype=np.float32)[None]
+    out = np.empty_like(given)
+    with np.errstate(all="ignore"):
+        op.run(Points(RESPONSE, {}), given, {}, out)
+    return {"low": low, "high": high, "values": [float(x) for x in np.nan_to_num(out[0], posinf=1e30, neginf=-1e30)]}
 
 
 def sheet_cells(shot: Shot, look: Look, frame: float | None = None) -> dict[str, tuple[str, Planner, bool]]:

@@ -13,6 +13,7 @@ from texallon.core.kernel import Array
 from texallon.core.ops.ramp import from_oklab, to_oklab
 from texallon.core.render.display import colour_bytes, data_bytes
 from texallon.core.render.seen import SeenPoints
+from texallon.engine.encode import data_address
 
 Bytes = npt.NDArray[np.uint8]
 
@@ -112,6 +113,12 @@ def scalar_bytes(values: Array, span: Range, style: str) -> Bytes:
         share = np.clip(-values[below] / reach, 0, 1)[:, None] * np.float32(0.8) + np.float32(0.2)
         out[below] = (COOL * np.nan_to_num(share, posinf=1)).astype(np.uint8)
     return out
+
+
+def scale_strip(span: Range, style: str) -> str:
+    """A strip of the tones from the lowest to the highest value, as an address that holds its own data."""
+    values = np.linspace(span.low, span.high, 120, dtype=np.float32)
+    return data_address(np.tile(scalar_bytes(values, span, style)[None], (4, 1, 1)))
 
 
 def grid_picture(points: SeenPoints, look: int, coordinates: Array) -> Bytes:

@@ -14,7 +14,7 @@ import numpy as np
 
 from texallon.core.advice.facts import gather
 from texallon.core.advice.registry import advise
-from texallon.core.document import DocumentError, Shot, apply_patch, read_shot
+from texallon.core.document import DocumentError, Problem, Shot, apply_patch, read_shot
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.camera import View, make_view
 from texallon.core.render.display import view_bytes
@@ -32,7 +32,7 @@ from texallon.core.signal.reading import as_json
 from texallon.engine.encode import jpeg, png
 from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
-from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of
+from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
 from texallon.engine.showing import Showing, find_recipe, signal_plan
 
 Emit = Callable[[dict[str, Any], bytes], None]
@@ -156,9 +156,9 @@ class Session:
             self._stage = -1
             self._begun = epoch
             problems = (
-                [{"pointer": p.pointer, "reason": p.reason, "hint": p.hint} for p in error.problems]
+                [asdict(each) for each in error.problems]
                 if isinstance(error, DocumentError)
-                else [{"pointer": "", "reason": str(error), "hint": ""}]
+                else [asdict(Problem("", str(error)))]
             )
             self._send({"kind": "problem", "problems": problems})
         self._rendering += time.perf_counter() - started
@@ -439,6 +439,9 @@ class Session:
             "range": asdict(self._span)
             if self._span and self._span_shown and self._showing.kind != "picture"
             else None,
+            "scale": scale_strip(self._span, self._showing.style)
+            if self._span and self._span_shown and self._showing.kind != "picture"
+            else "",
             "handles": locator_handles(self._shot, view),
         }
         self._send(head, jpeg(picture))

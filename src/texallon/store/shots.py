@@ -8,7 +8,7 @@ transaction. Such revisions carry a common mark, and undo takes them back togeth
 """
 
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -257,6 +257,11 @@ class ShotStore:
         with Session(self.engine) as session:
             session.merge(FileRow(sha256=sha256, name=name[:200], kind=kind, size=size))
             session.commit()
+
+    def files_of_kinds(self, kinds: Iterable[str]) -> list[FileRow]:
+        """All files of some kinds, by name."""
+        with Session(self.engine) as session:
+            return list(session.exec(select(FileRow).where(col(FileRow.kind).in_(kinds)).order_by(FileRow.name)).all())
 
     def _travel(self, shot_id: int, based_on: int, back: bool) -> Current:
         with Session(self.engine) as session:

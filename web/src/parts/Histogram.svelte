@@ -1,17 +1,19 @@
 <!-- The values that come in, with the range's handles drawn on them. -->
 <script lang="ts">
-  import type { Values } from '../state/live.svelte';
+  import type { Response, Values } from '../state/live.svelte';
   import { percent, shown, tidy } from './numbers';
 
   type HandleOf = { name: string; value: number };
   type Props = {
     values: Values;
+    /** What the step makes of the values, drawn over them. */
+    response?: Response | null;
     handles?: HandleOf[];
     oninput?: (name: string, value: number) => void;
     onchange?: (name: string, value: number) => void;
     onfit?: (ends: { name: string; value: number }[]) => void;
   };
-  let { values, handles = [], oninput, onchange, onfit }: Props = $props();
+  let { values, response = null, handles = [], oninput, onchange, onfit }: Props = $props();
 
   const W = 200;
   const H = 40;
@@ -34,9 +36,23 @@
       const right = values.low + ((values.high - values.low) * (index + 1)) / values.counts.length;
       // Square roots let thin tails be seen beside a peak.
       const height = Math.sqrt(count / most) * (H - 2);
-      return { x: place(left), width: Math.max(place(right) - place(left) - 0.4, 0.8), height };
+      const below = (left + right) / 2 < 0;
+      return { x: place(left), width: Math.max(place(right) - place(left) - 0.4, 0.8), height, below };
     }),
   );
+  const line = $derived.by(() => {
+    if (!response || response.values.length < 2) return '';
+    const { low, high, values: outs } = response;
+    const finite = outs.filter((y) => Number.isFinite(y));
+    const floor = Math.min(0, ...finite);
+    const reach = Math.max(1, ...finite) - floor;
+    return outs
+      .map((y, index) => {
+        const x = place(low + ((high - low) * index) / (outs.length - 1));
+        return `${x.toFixed(1)},${(H - ((y - floor) / reach) * H).toFixed(1)}`;
+      })
+      .join(' ');
+  });
   const span = $derived(
     handles.length === 2 && handles[0] && handles[1]
       ? [Math.min(handles[0].value, handles[1].value), Math.max(handles[0].value, handles[1].value)]
@@ -107,9 +123,17 @@
       />
     {/if}
     {#each bars as bar, index (index)}
-      <rect x={bar.x} y={H - bar.height} width={bar.width} height={bar.height} class="bar" />
+      <rect
+        x={bar.x}
+        y={H - bar.height}
+        width={bar.width}
+        height={bar.height}
+        class="bar"
+        class:below={bar.below}
+      />
     {/each}
     <line x1="0" x2={W} y1={H} y2={H} class="base" />
+    {#if line}<polyline points={line} class="response" vector-effect="non-scaling-stroke" />{/if}
     {#each handles as handle (handle.name)}
       <g
         class="handle"
@@ -142,9 +166,16 @@
     >
   </div>
   <div class="note">
-    {#if values.not_finite}<b>{values.not_finite} are no numbers</b>
-    {:else if clipped}{percent(clipped.below)} below · {percent(clipped.above)} above
-    {:else}&nbsp;{/if}
+    <span>
+      {#if values.nan}<b class="nan" title="shown hatched in rose">{values.nan} no number</b>{/if}
+      {#if values.not_finite > values.nan}<b class="infinite" title="shown hatched in amber and blue"
+          >{values.not_finite - values.nan} infinite</b
+        >{/if}
+      {#if clipped && !values.not_finite}{percent(clipped.below)} below · {percent(clipped.above)} above
+      {:else if values.negative}<span class="below" title="shown in cool blue"
+          >{percent(values.negative / values.count)} negative</span
+        >{:else}&nbsp;{/if}
+    </span>
     {#if span && onfit}
       <span class="fit">
         <button class="plain" title="set the range to all values" onclick={() => fit(values.low, values.high)}
@@ -169,6 +200,21 @@
   }
   .bar {
     fill: #3f6f8a;
+  }
+  .bar.below {
+    fill: #6fb2d8;
+  }
+  .response {
+    fill: none;
+    stroke: #e9e6dfb0;
+    stroke-width: 1.2;
+    pointer-events: none;
+  }
+  span.below {
+    color: var(--named);
+  }
+  .note b.infinite {
+    color: var(--amber);
   }
   .span {
     fill: var(--amber-soft);

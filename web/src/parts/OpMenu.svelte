@@ -1,11 +1,17 @@
-<!-- Ops to choose from, found by typing. -->
+<!-- Ops to choose from, found by typing, under the headings of what they are about; copied steps come first. -->
 <script lang="ts">
   import { Search } from 'carbon-components-svelte';
-  import type { Op } from '../api/client';
+  import type { Json, Op } from '../api/client';
+  import { clipboard } from '../state/clipboard.svelte';
   import { shot } from '../state/shot.svelte';
 
-  type Props = { kind: 'source' | 'step'; onpick: (op: Op) => void; onclose: () => void };
-  let { kind, onpick, onclose }: Props = $props();
+  type Props = {
+    kind: Op['kind'];
+    onpick: (op: Op) => void;
+    onpaste?: (steps: Json[]) => void;
+    onclose: () => void;
+  };
+  let { kind, onpick, onpaste, onclose }: Props = $props();
 
   let wanted = $state('');
   let box: HTMLDivElement | undefined = $state();
@@ -13,11 +19,16 @@
   /** Names before descriptions, and among names those that begin with what is typed. */
   const rank = (op: Op) => {
     const at = op.name.indexOf(word);
-    return at === 0 ? 0 : at > 0 ? 1 : op.purpose.toLowerCase().includes(word) ? 2 : 3;
+    return at === 0 ? 0 : at > 0 ? 1 : `${op.purpose} ${op.group}`.toLowerCase().includes(word) ? 2 : 3;
   };
   const found = $derived(
-    shot.vocabulary.ops.filter((op) => op.kind === kind && rank(op) < 3).sort((a, b) => rank(a) - rank(b)),
+    shot.vocabulary.ops
+      .filter((op) => op.kind === kind && rank(op) < 3)
+      .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.group.localeCompare(b.group))),
   );
+  const copied = $derived(onpaste && !word ? clipboard.fitting(kind) : []);
+  const nameOf = (step: Json) => String((step as { op?: string }).op ?? '');
+  const PROMPTS = { source: 'which source?', step: 'which step?', space: 'bend the lookup how?' };
 
   let place = $state('');
 
@@ -53,9 +64,20 @@
     else if (event.key === 'Enter' && found[0]) onpick(found[0]);
   }}
 >
-  <Search size="sm" placeholder={kind === 'source' ? 'which source?' : 'which step?'} bind:value={wanted} />
+  <Search size="sm" placeholder={PROMPTS[kind]} bind:value={wanted} />
   <ul>
-    {#each found as op (op.name)}
+    {#if copied.length}
+      <li>
+        <button class="plain" onclick={() => onpaste?.(copied)}>
+          <b class="paste"
+            >paste {copied.length === 1 ? nameOf(copied[0] ?? null) : `${copied.length} steps`}</b
+          >
+          <span>what was copied: {copied.map(nameOf).join(', ')}</span>
+        </button>
+      </li>
+    {/if}
+    {#each found as op, index (op.name)}
+      {#if !word && op.group && op.group !== found[index - 1]?.group}<li class="heading">{op.group}</li>{/if}
       <li>
         <button class="plain" onclick={() => onpick(op)}>
           <b>{op.name}</b><span>{op.purpose}</span>
@@ -77,7 +99,7 @@
     box-shadow: 0 8px 24px #0009;
   }
   ul {
-    max-height: 230px;
+    max-height: 300px;
     overflow: auto;
     margin: 0;
     padding: 4px 0;
@@ -94,6 +116,17 @@
   }
   b {
     display: block;
+  }
+  .paste {
+    color: var(--amber);
+  }
+  .heading {
+    padding: 6px 10px 2px;
+    color: var(--faint);
+    border-top: 1px solid var(--line);
+  }
+  .heading:first-child {
+    border: none;
   }
   span,
   .none {

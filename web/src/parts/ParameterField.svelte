@@ -1,57 +1,49 @@
 <!-- One parameter of an op: what it is called, and the right way to change a value of its kind. -->
 <script lang="ts">
   import type { Json, Parameter } from '../api/client';
+  import type { Response } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
-  import ColourField from './ColourField.svelte';
+  import CurveField from './CurveField.svelte';
   import DragNumber from './DragNumber.svelte';
+  import FormulaField from './FormulaField.svelte';
+  import ImageField from './ImageField.svelte';
+  import InputField from './InputField.svelte';
+  import PlaceField from './PlaceField.svelte';
   import RampField from './RampField.svelte';
+  import StandInsField from './StandInsField.svelte';
 
   type Props = {
     parameter: Parameter;
     value: Json;
     unit?: string;
     bare?: boolean;
+    /** JSON Pointer to the value, by which its problems are found. */
+    at?: string;
+    response?: Response | null;
+    /** All values of the step, where a field needs its neighbours. */
+    beside?: Record<string, Json>;
     oninput: (value: Json) => void;
     onchange: (value: Json) => void;
+    onopen?: () => void;
   };
-  let { parameter, value, unit = '', bare = false, oninput, onchange }: Props = $props();
+  let {
+    parameter,
+    value,
+    unit = '',
+    bare = false,
+    at = '',
+    response = null,
+    beside = {},
+    oninput,
+    onchange,
+    onopen,
+  }: Props = $props();
 
   const label = $derived(parameter.name.replaceAll('_', ' '));
   const kind = $derived(parameter.type);
-  const document = $derived(shot.document);
-  const places = $derived([
-    { value: 'world', text: 'the world' },
-    { value: 'object', text: 'the object' },
-    ...(document?.locators ?? []).map((locator) => ({
-      value: `locator:${locator.name}`,
-      text: locator.name,
-    })),
-  ]);
-  const signals = $derived(
-    (document?.signals ?? []).map((signal) => ({ value: signal.name, text: signal.name })),
-  );
-  const isColour = $derived(Array.isArray(value));
-  const reference = $derived(
-    value !== null && typeof value === 'object' && !Array.isArray(value)
-      ? (value as Record<string, Json>)
-      : null,
-  );
-  const inputKinds = $derived([
-    { value: 'number', text: 'number' },
-    ...(kind === 'scalar input' ? [] : [{ value: 'colour', text: 'colour' }]),
-    ...signals.map((signal) => ({ value: `signal:${signal.value}`, text: signal.text })),
-  ]);
-
-  function placeOf(text: string): Json {
-    return text.startsWith('locator:') ? { locator: text.slice(8) } : text;
-  }
-  function switchInput(text: string) {
-    if (text.startsWith('signal:')) onchange({ signal: text.slice(7) });
-    else if (text === 'colour')
-      onchange(isColour ? value : Array(3).fill(typeof value === 'number' ? value : 1));
-    else onchange(isColour ? ((value as number[])[0] ?? 1) : typeof value === 'number' ? value : 1);
-  }
+  const wide = $derived(['stops', 'curve', 'formula', 'stand-ins'].includes(kind));
+  const plain = (text: Json) => String((text as { file?: string } | null)?.file ?? '').replace(/^.*\//, '');
 </script>
 
 {#snippet editor()}
@@ -84,15 +76,23 @@
       onchange={(text) => onchange(text === 'yes')}
     />
   {:else if kind === 'place'}
-    <Choice
-      named={reference !== null}
-      value={reference ? `locator:${String(reference['locator'])}` : String(value)}
-      {label}
-      options={places}
-      onchange={(text) => onchange(placeOf(text))}
-    />
+    <PlaceField {value} {label} {onchange} />
   {:else if kind === 'signal'}
-    <Choice named value={String(value)} {label} options={signals} {onchange} />
+    <Choice
+      named
+      value={String(value)}
+      {label}
+      options={(shot.document?.signals ?? []).map((each) => ({ value: each.name, text: each.name }))}
+      {onchange}
+    />
+  {:else if kind === 'stand-ins'}
+    {#if !bare}
+      <StandInsField
+        signal={String(beside['signal'] ?? '')}
+        value={(value ?? {}) as Record<string, Json>}
+        {onchange}
+      />
+    {/if}
   {:else if kind === 'attribute'}
     <Choice
       named
@@ -101,20 +101,21 @@
       options={shot.attributes.map((name) => ({ value: name, text: name }))}
       {onchange}
     />
+  {:else if kind === 'image'}
+    {#if bare}<span class="mono">{plain(value)}</span>{:else}<ImageField {value} {label} {onchange} />{/if}
   {:else if kind === 'input' || kind === 'scalar input' || kind === 'number or colour'}
-    {#if !bare || reference}
-      <Choice
-        named={reference !== null}
-        value={reference ? `signal:${String(reference['signal'])}` : isColour ? 'colour' : 'number'}
-        label="kind of {label}"
-        options={kind === 'number or colour' ? inputKinds.slice(0, 2) : inputKinds}
-        onchange={switchInput}
+    {#if bare && typeof value === 'number'}
+      <DragNumber {value} {label} {unit} {oninput} {onchange} />
+    {:else}
+      <InputField
+        {value}
+        {label}
+        {unit}
+        kinds={kind === 'input' ? 'all' : kind === 'scalar input' ? 'no colour' : 'constants'}
+        {oninput}
+        {onchange}
+        {onopen}
       />
-    {/if}
-    {#if isColour}
-      <ColourField value={value as number[]} {label} {oninput} {onchange} />
-    {:else if !reference}
-      <DragNumber value={Number(value)} {label} {unit} {oninput} {onchange} />
     {/if}
   {:else if kind === 'vector'}
     <span class="vector">
@@ -122,6 +123,7 @@
         <DragNumber
           value={part}
           label="{label} {'xyz'[index]}"
+          unit={index === 2 ? parameter.unit : ''}
           oninput={(next) => oninput((value as number[]).map((x, i) => (i === index ? next : x)))}
           onchange={(next) => onchange((value as number[]).map((x, i) => (i === index ? next : x)))}
         />
@@ -133,10 +135,23 @@
     {:else}
       <RampField
         stops={value as { at: number; value: number | number[] }[]}
+        interpolation={String(beside['interpolation'] ?? 'linear')}
         oninput={(stops) => oninput(stops as Json)}
         onchange={(stops) => onchange(stops as Json)}
       />
     {/if}
+  {:else if kind === 'curve'}
+    {#if !bare}
+      <CurveField
+        points={value as [number, number][]}
+        {response}
+        oninput={(points) => oninput(points as Json)}
+        onchange={(points) => onchange(points as Json)}
+      />
+    {/if}
+  {:else if kind === 'formula'}
+    {#if bare}<span class="mono formula">{String(value)}</span>
+    {:else}<FormulaField value={String(value)} {label} {at} {oninput} {onchange} />{/if}
   {:else}
     <span class="mono">{String(value)}</span>
   {/if}
@@ -145,8 +160,8 @@
 {#if bare}
   {@render editor()}
 {:else}
-  <div class="parameter" class:wide={kind === 'stops'} title={parameter.purpose}>
-    {#if kind !== 'stops'}<span class="label">{label}</span>{/if}
+  <div class="parameter" class:wide title={parameter.purpose}>
+    {#if !wide}<span class="label">{label}</span>{/if}
     <span class="value">{@render editor()}</span>
   </div>
 {/if}
@@ -165,7 +180,9 @@
   }
   .value {
     display: inline-flex;
-    gap: 6px;
+    flex-wrap: wrap;
+    justify-content: flex-end;
+    gap: 2px 6px;
     align-items: center;
     min-width: 0;
   }
@@ -176,5 +193,8 @@
   .vector {
     display: inline-flex;
     gap: 8px;
+  }
+  .formula {
+    color: var(--amber);
   }
 </style>

@@ -5,8 +5,13 @@
   import { tidy } from './numbers';
 
   type Stop = { at: number; value: number | number[] };
-  type Props = { stops: Stop[]; oninput: (stops: Stop[]) => void; onchange: (stops: Stop[]) => void };
-  let { stops, oninput, onchange }: Props = $props();
+  type Props = {
+    stops: Stop[];
+    interpolation: string;
+    oninput: (stops: Stop[]) => void;
+    onchange: (stops: Stop[]) => void;
+  };
+  let { stops, interpolation, oninput, onchange }: Props = $props();
 
   let chosen = $state(0);
   let held = $state(-1);
@@ -26,9 +31,30 @@
       : `rgb(${Array(3)
           .fill(Math.round(Math.min(Math.max(value, 0), 1) * 255))
           .join(' ')})`;
+  const hard = $derived(interpolation === 'constant');
   const band = $derived(
-    `linear-gradient(90deg, ${stops.map((stop) => `${css(stop.value)} ${place(stop.at)}%`).join(', ')})`,
+    `linear-gradient(90deg, ${stops
+      .flatMap((stop, index) => {
+        const here = `${css(stop.value)} ${place(stop.at)}%`;
+        const next = stops[index + 1];
+        return hard && next ? [here, `${css(stop.value)} ${place(next.at)}%`] : [here];
+      })
+      .join(', ')})`,
   );
+  const coloured = $derived(stops.some((stop) => Array.isArray(stop.value)));
+  /** From numbers to greys, or from colours to their luminance (Rec.709). */
+  function turn() {
+    onchange(
+      stops.map((each) => {
+        if (!coloured) return { ...each, value: Array(3).fill(Number(each.value)) as number[] };
+        const [r, g, b] = Array.isArray(each.value) ? each.value : Array(3).fill(each.value);
+        return {
+          ...each,
+          value: tidy(0.2126 * Number(r) + 0.7152 * Number(g) + 0.0722 * Number(b)),
+        };
+      }),
+    );
+  }
   const stop = $derived(stops[Math.min(chosen, stops.length - 1)]);
 
   const changed = (index: number, next: Partial<Stop>) =>
@@ -88,6 +114,7 @@
       ></button>
     {/each}
   </div>
+  <button class="plain turn" onclick={turn}>{coloured ? 'colours ▸ numbers' : 'numbers ▸ colours'}</button>
   {#if stop}
     <div class="row">
       <span
@@ -149,8 +176,16 @@
   .stop.chosen {
     background: var(--amber);
   }
+  .turn {
+    color: var(--quiet);
+    font-size: 11px;
+  }
+  .turn:hover {
+    color: var(--amber);
+  }
   .row {
     display: flex;
+    flex-wrap: wrap;
     justify-content: space-between;
     align-items: center;
     color: var(--quiet);

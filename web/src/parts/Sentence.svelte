@@ -12,8 +12,9 @@
     oninput: (step: number, name: string, value: Json) => void;
     onchange: (step: number, name: string, value: Json) => void;
     onopen: (signal: string) => void;
+    onopeninput: (step: number, name: string) => void;
   };
-  let { start, verb, recipe, units, oninput, onchange, onopen }: Props = $props();
+  let { start, verb, recipe, units, oninput, onchange, onopen, onopeninput }: Props = $props();
 
   type Word = { text: string } | { step: number; op: Op; name: string };
 
@@ -37,6 +38,8 @@
   const valueOf = (word: { step: number; op: Op; name: string }): Json =>
     ((recipe.steps[word.step]?.params ?? {}) as Record<string, Json>)[word.name] ??
     (word.op.parameters.find((each) => each.name === word.name)?.default as Json);
+  const isRecipe = (value: Json) =>
+    value !== null && typeof value === 'object' && !Array.isArray(value) && 'steps' in value;
   const signalOf = (value: Json): string | null =>
     value !== null && typeof value === 'object' && !Array.isArray(value) && 'signal' in value
       ? String(value['signal'])
@@ -53,6 +56,10 @@
       {@const signal = parameter?.type === 'signal' ? String(value) : signalOf(value)}
       {#if signal}
         <button class="plain named" title="open this signal" onclick={() => onopen(signal)}>{signal}</button>
+      {:else if isRecipe(value)}
+        <button class="plain own" title="open it" onclick={() => onopeninput(word.step, word.name)}
+          >its own recipe</button
+        >
       {:else if parameter}
         <ParameterField
           bare
@@ -72,6 +79,10 @@
     font-size: 14px;
     line-height: 22px;
     margin: 0;
+  }
+  .own {
+    color: var(--amber);
+    border-bottom: 1px dotted #f2b25c88;
   }
   .named {
     color: var(--named);

@@ -4,6 +4,8 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import LocatorField from './LocatorField.svelte';
+  import ReadingPanel from './ReadingPanel.svelte';
+  import StageScale from './StageScale.svelte';
   import { tidy } from './numbers';
   import type { Snapshot, Json } from '../api/client';
 
@@ -86,6 +88,10 @@
   }
   function up(event: PointerEvent) {
     if (hand?.moved) live.moveCamera({ move: hand.move, ...moved(event), end: true });
+    else if (hand && event.button === 0 && frame) {
+      const box = frame.getBoundingClientRect();
+      live.read((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+    }
     hand = null;
   }
   function roll(event: WheelEvent) {
@@ -146,7 +152,7 @@
   <div
     class="picture"
     role="img"
-    aria-label="the rendered picture; drag to orbit, Shift-drag to pan, wheel to come nearer"
+    aria-label="the rendered picture; click to read a point, drag to orbit, Shift-drag to pan, wheel to come nearer"
     tabindex="0"
     onpointerdown={down}
     onpointermove={move}
@@ -248,6 +254,14 @@
       </g>
     {/each}
   </svg>
+  {#if live.reading?.at}
+    <span
+      class="pin"
+      data-pin
+      style:left="{live.reading.at[0] * width}px"
+      style:top="{live.reading.at[1] * height}px"
+    ></span>
+  {/if}
   {#each handles as handle (handle.name)}
     <div class="plate" style:left="{handle.at[0] * width + 12}px" style:top="{handle.at[1] * height - 30}px">
       {handle.name}
@@ -258,6 +272,8 @@
     <b>{live.show.kind === 'picture' ? 'picture' : 'alone'}</b>
     {title}
   </div>
+  <StageScale />
+  {#if !compared}<ReadingPanel />{/if}
   {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
   {:else if !live.head}<div class="state" role="status">the first picture is on its way…</div>{/if}
@@ -374,6 +390,23 @@
   .locator:hover circle,
   .lifted circle {
     stroke: var(--amber);
+  }
+  .pin {
+    position: absolute;
+    width: 13px;
+    height: 13px;
+    margin: -7px 0 0 -7px;
+    border: 2px solid var(--text);
+    border-radius: 50%;
+    box-shadow: 0 0 0 1px #000a;
+    pointer-events: none;
+  }
+  .pin::after {
+    content: '';
+    position: absolute;
+    inset: 3.5px;
+    background: var(--text);
+    border-radius: 50%;
   }
   .plate {
     position: absolute;

@@ -1,6 +1,7 @@
 <!-- One step: its picture, the values that come in with its handles on them, and its parameters. -->
 <script lang="ts">
   import type { Json, Op, Step } from '../api/client';
+  import { clipboard } from '../state/clipboard.svelte';
   import type { StepMeasure } from '../state/live.svelte';
   import Histogram from './Histogram.svelte';
   import { percent } from './numbers';
@@ -12,9 +13,11 @@
     step: Step;
     op: Op | undefined;
     unit: string;
+    /** JSON Pointer to the step. */
+    at: string;
     measure: StepMeasure | undefined;
     alone: boolean;
-    first: boolean;
+    advised: boolean;
     last: boolean;
     oninput: (name: string, value: Json) => void;
     onchange: (name: string, value: Json) => void;
@@ -22,17 +25,20 @@
     onswitch: () => void;
     onremove: () => void;
     onmove: (by: number) => void;
+    onlift: (lifted: boolean) => void;
     onfit: (ends: { name: string; value: number }[]) => void;
     onreplace: (op: Op) => void;
+    onopen: (parameter: string) => void;
   };
   let {
     number,
     step,
     op,
     unit,
+    at,
     measure,
     alone,
-    first,
+    advised,
     last,
     oninput,
     onchange,
@@ -40,35 +46,65 @@
     onswitch,
     onremove,
     onmove,
+    onlift,
     onfit,
     onreplace,
+    onopen,
   }: Props = $props();
 
-  let choosing = $state(false);
+  /** Parameters that are shown at first; the rest come with “more”, unless they were changed. */
+  const FEW = 6;
 
+  let choosing = $state(false);
+  let all = $state(false);
+
+  const params = $derived(step.params as Record<string, Json>);
   const valueOf = (name: string): Json =>
-    (step.params as Record<string, Json>)[name] ??
-    (op?.parameters.find((each) => each.name === name)?.default as Json);
-  const measured = $derived(op?.kind === 'source' ? measure?.values : (measure?.incoming ?? undefined));
+    params[name] ?? (op?.parameters.find((each) => each.name === name)?.default as Json);
+  const values = $derived(
+    Object.fromEntries((op?.parameters ?? []).map((each) => [each.name, valueOf(each.name)])),
+  );
+  const shown = $derived(
+    (op?.parameters ?? []).filter((each, index) => all || index < FEW || each.name in params),
+  );
+  const hidden = $derived((op?.parameters.length ?? 0) - shown.length);
+  const source = $derived(op?.kind === 'source');
+  const measured = $derived((source ? measure?.values : measure?.incoming) ?? undefined);
   const handles = $derived((op?.handles ?? []).map((name) => ({ name, value: Number(valueOf(name)) })));
   const inUnits = (name: string) => ((op?.handles ?? []).includes(name) ? unit : '');
 </script>
 
-<article class:alone class:off={!step.on}>
+<article class:alone class:off={!step.on} class:space={op?.kind === 'space'} data-step={step.op}>
   <header>
-    <span class="mono count">{number}</span>
-    <b>{step.op}</b>
+    {#if source}
+      <span class="mono count">{number}</span>
+    {:else}
+      <span
+        class="mono count grip"
+        role="button"
+        tabindex="0"
+        draggable="true"
+        title="drag to reorder; arrow keys move it too"
+        aria-label="reorder {step.op}"
+        ondragstart={() => onlift(true)}
+        ondragend={() => onlift(false)}
+        onkeydown={(event) => {
+          const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+          if (!by) return;
+          event.preventDefault();
+          onmove(by);
+        }}>⋮⋮ {number}</span
+      >
+    {/if}
+    <b class:advised>{step.op}</b>
     <span class="tools">
-      {#if !first}
-        <button class="plain" title="earlier" aria-label="move {step.op} earlier" onclick={() => onmove(-1)}
-          >‹</button
-        >
-        {#if !last}<button
-            class="plain"
-            title="later"
-            aria-label="move {step.op} later"
-            onclick={() => onmove(1)}>›</button
-          >{/if}
+      <button
+        class="plain"
+        title="copy the step"
+        aria-label="copy {step.op}"
+        onclick={() => clipboard.copy([step])}>copy</button
+      >
+      {#if !source}
         <button
           class="plain"
           aria-label={step.on ? `switch ${step.op} off` : `switch ${step.op} on`}
@@ -97,28 +133,42 @@
   <button
     class="plain picture"
     onclick={onshow}
-    title="show this step alone on the stage"
+    title={op?.kind === 'space' ? 'show the bent grid on the stage' : 'show this step alone on the stage'}
     aria-label="show {step.op} alone"
   >
     {#if measure}<img src={measure.picture} alt="values after {step.op}" />{:else}<span class="wait"
       ></span>{/if}
   </button>
   {#if measured}
-    <Histogram values={measured} {handles} {oninput} {onchange} {onfit} />
+    <Histogram
+      values={measured}
+      response={source ? null : measure?.response}
+      {handles}
+      {oninput}
+      {onchange}
+      {onfit}
+    />
   {/if}
   {#if last && measure && !measure.colour}
     <div class="covers">covers <span class="mono">{percent(measure.covered)}</span> of what is seen</div>
   {/if}
   <div class="parameters">
-    {#each op?.parameters ?? [] as parameter (parameter.name)}
+    {#each shown as parameter (parameter.name)}
       <ParameterField
         {parameter}
         value={valueOf(parameter.name)}
         unit={inUnits(parameter.name)}
+        at="{at}/params/{parameter.name}"
+        response={measure?.response ?? null}
+        beside={values}
         oninput={(value) => oninput(parameter.name, value)}
         onchange={(value) => onchange(parameter.name, value)}
+        onopen={() => onopen(parameter.name)}
       />
     {/each}
+    {#if hidden || all}
+      <button class="plain more" onclick={() => (all = !all)}>{all ? 'fewer' : `${hidden} more`}</button>
+    {/if}
   </div>
 </article>
 
@@ -134,6 +184,9 @@
     gap: 4px;
     max-height: 100%;
   }
+  article.space {
+    border-style: dashed;
+  }
   article.alone {
     border-color: var(--amber);
   }
@@ -146,9 +199,22 @@
     gap: 6px;
     align-items: center;
   }
+  header b {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  b.advised {
+    color: var(--amber);
+  }
   .count,
   .kind {
     color: var(--quiet);
+    white-space: nowrap;
+  }
+  .grip {
+    cursor: grab;
+    letter-spacing: -1px;
   }
   .source {
     position: relative;
@@ -158,13 +224,14 @@
     display: flex;
     gap: 8px;
     color: var(--quiet);
+    white-space: nowrap;
   }
   .tools button:hover {
     color: var(--amber);
   }
   .picture {
     position: relative;
-    height: 96px;
+    height: 84px;
     background: #0d1014;
     overflow: hidden;
     flex: none;
@@ -187,5 +254,11 @@
     overflow: auto;
     min-height: 0;
     padding-right: 2px;
+  }
+  .more {
+    color: var(--faint);
+  }
+  .more:hover {
+    color: var(--amber);
   }
 </style>

@@ -5,16 +5,19 @@
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
 
-  type Panel = '' | 'snapshots' | 'scene';
+  type Panel = '' | 'snapshots' | 'scene' | 'signals';
   type Props = {
     panel: Panel;
     snapshots: number;
+    advice: boolean;
+    onadvice: () => void;
     onpanel: (panel: Panel) => void;
     onshot: (id: number) => void;
   };
-  let { panel, snapshots, onpanel, onshot }: Props = $props();
+  let { panel, snapshots, advice, onadvice, onpanel, onshot }: Props = $props();
 
   const flip = (which: Panel) => onpanel(panel === which ? '' : which);
+  const grave = $derived(live.advice.some((each) => each.severity !== 'note'));
   const time = (seconds: number) =>
     `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;
 </script>
@@ -52,6 +55,16 @@
     class:lit={panel === 'scene'}
     aria-expanded={panel === 'scene'}
     onclick={() => flip('scene')}>scene</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'signals'}
+    aria-expanded={panel === 'signals'}
+    onclick={() => flip('signals')}>signals {shot.document?.signals.length ?? 0}</button
+  >
+  <button class="plain pill" class:lit={advice} class:warn={grave} aria-pressed={advice} onclick={onadvice}
+    >advice {live.advice.length}</button
   >
   <span class="gap"></span>
   <button
@@ -109,6 +122,9 @@
   .pill.lit {
     border-color: var(--amber);
     color: var(--amber);
+  }
+  .pill.warn {
+    border-color: var(--amber);
   }
   .gap {
     flex: 1;

@@ -1,6 +1,6 @@
 /** Which look and which recipe lie open, and what of it the stage shows alone. */
-import type { Recipe } from '../api/client';
-import { live, PICTURE, type Place, type Show } from './live.svelte';
+import type { Json, Recipe } from '../api/client';
+import { live, PICTURE, STYLES, type Place, type Show, type Style } from './live.svelte';
 import { pointer } from './pointer';
 import { shot } from './shot.svelte';
 
@@ -10,6 +10,7 @@ class Bench {
   look = $state('');
   place = $state.raw<Place>([]);
   step = $state<number | null>(null);
+  style = $state<Style>('grey');
   private alone: Show = PICTURE;
 
   /** The recipe that lies open, found by name so that it survives edits. */
@@ -24,23 +25,36 @@ class Bench {
     this.open(layer ? ['look', layer.name, 'where'] : []);
   }
 
-  open(place: Place): void {
+  open(place: Place, look = this.look): void {
+    this.look = look;
     this.place = place;
     this.step = null;
     live.setOpen(this.look, place);
     if (live.show.kind !== 'picture') this.showAlone();
   }
 
+  /** Open the recipe of a step's second input. */
+  openInput(step: number, parameter: string): void {
+    this.open([...this.place, String(step), parameter]);
+  }
+
   /** Show the open recipe (or one of its steps) alone. */
   showAlone(step: number | null = null): void {
     this.step = step;
-    const kind = step === null && this.place[2] === 'where' ? 'mask' : 'step';
-    this.alone = { kind, look: this.look, place: this.place, step, channel: '' };
+    const kind = step === null && this.place[2] === 'where' && this.place.length === 3 ? 'mask' : 'step';
+    this.alone = { kind, look: this.look, place: this.place, step, channel: '', style: this.style };
     live.setShow(this.alone);
   }
 
   showChannel(channel: string): void {
-    this.alone = { kind: 'channel', look: this.look, place: this.place, step: null, channel };
+    this.alone = {
+      kind: 'channel',
+      look: this.look,
+      place: this.place,
+      step: null,
+      channel,
+      style: this.style,
+    };
     live.setShow(this.alone);
   }
 
@@ -53,9 +67,45 @@ class Bench {
     if (live.show.kind !== 'picture') this.showPicture();
     else this.showAlone(this.step);
   }
+
+  setStyle(style: Style): void {
+    this.style = style;
+    if (live.show.kind !== 'picture') {
+      this.alone = { ...live.show, style };
+      live.setShow(this.alone);
+    }
+  }
+
+  nextStyle(): void {
+    this.setStyle(STYLES[(STYLES.indexOf(this.style) + 1) % STYLES.length] ?? 'grey');
+  }
+}
+
+/** How long the part of a place is that names an outermost recipe. */
+export function outerLength(place: Place): number {
+  if (place[0] === 'signal') return 2;
+  return place[2] === 'where' ? 3 : 4;
 }
 
 function find(lookName: string, place: Place): Opened | null {
+  const depth = outerLength(place);
+  let found = outer(lookName, place.slice(0, depth));
+  for (let at = depth; found && at + 1 < place.length; at += 2) {
+    const number = Number(place[at]);
+    const name = place[at + 1] ?? '';
+    const step = found.recipe?.steps[number];
+    const inner = (step?.params as Record<string, Json> | undefined)?.[name] as unknown as Recipe | undefined;
+    if (!step || !inner || typeof inner !== 'object' || !('steps' in inner)) return null;
+    found = {
+      recipe: { ...inner, steps: inner.steps.map((each) => ({ ...each, on: each.on ?? true })) },
+      path: [...found.path, 'steps', number, 'params', name],
+      title: `${found.title} › ${step.op} ${name.replaceAll('_', ' ')}`,
+    };
+  }
+  return found;
+}
+
+function outer(lookName: string, place: Place): Opened | null {
   const document = shot.document;
   if (!document) return null;
   if (place[0] === 'signal') {

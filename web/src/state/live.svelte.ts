@@ -9,8 +9,18 @@ export type Show = {
   place: Place;
   step: number | null;
   channel: string;
+  style: Style;
 };
-export const PICTURE: Show = { kind: 'picture', look: '', place: [], step: null, channel: '' };
+export type Style = 'grey' | 'false colour' | 'lines';
+export const STYLES: Style[] = ['grey', 'false colour', 'lines'];
+export const PICTURE: Show = {
+  kind: 'picture',
+  look: '',
+  place: [],
+  step: null,
+  channel: '',
+  style: 'grey',
+};
 
 export type Handle = {
   name: string;
@@ -29,6 +39,9 @@ export type PictureHead = {
   serial: number;
   revision: number;
   show: Show;
+  range: { low: number; high: number; step: number } | null;
+  /** A strip of the tones that stand for the range, as a data address. */
+  scale: string;
   handles: Handle[];
 };
 
@@ -41,18 +54,67 @@ export type Values = {
   not_finite: number;
   inner_low: number;
   inner_high: number;
+  negative: number;
+  nan: number;
 };
+
+/** What a step does to values: what comes out for even steps of what goes in, from `low` to `high`. */
+export type Response = { low: number; high: number; values: number[] };
 
 export type StepMeasure = {
   picture: string;
   incoming: Values | null;
-  values: Values;
+  values: Values | null;
   covered: number;
   colour: boolean;
+  response: Response | null;
 };
 
 export type Cell = { picture: string; mean: number[] };
-type DocumentProblem = { pointer: string; reason: string; hint: string };
+export type DocumentProblem = { pointer: string; reason: string; hint: string; character: number | null };
+
+/** A value along the way; what is not finite comes as a word. */
+export type Value = (number | string)[];
+export type StepReading = {
+  op: string;
+  on: boolean;
+  space: boolean;
+  value: Value;
+  reason: string;
+  decided: boolean;
+};
+export type LayerReading = {
+  name: string;
+  on: boolean;
+  mask: StepReading[];
+  weight: number | string;
+  channels: {
+    name: string;
+    label: string;
+    blend: string;
+    value: Value;
+    after: Value;
+    steps: StepReading[];
+  }[];
+};
+export type Reading = {
+  object: string;
+  look: string;
+  position: number[];
+  at: [number, number] | null;
+  layers: LayerReading[];
+  channels: { name: string; label: string; unit: string; value: Value; layer: string }[];
+};
+
+export type Advice = {
+  rule: string;
+  severity: 'error' | 'warning' | 'note';
+  look: string;
+  place: Place;
+  step: number | null;
+  reason: string;
+  fix: { label: string; patch: Operation[] } | null;
+};
 
 type Incoming =
   | { kind: 'hello'; session: string; revision: number }
@@ -61,6 +123,8 @@ type Incoming =
   | { kind: 'sheet'; look: string; cells: Record<string, Cell>; gone: string[] }
   | { kind: 'camera'; camera: Json }
   | { kind: 'problem'; problems: DocumentProblem[]; serial: number }
+  | { kind: 'reading'; reading: Reading | null; missed?: boolean }
+  | { kind: 'advice'; items: Advice[] }
   | { kind: 'engine'; state: string }
   | { kind: 'error'; detail: string };
 
@@ -76,6 +140,11 @@ class Live {
   cellsOf = $state('');
   problems = $state.raw<DocumentProblem[]>([]);
   show = $state.raw<Show>(PICTURE);
+  reading = $state.raw<Reading | null>(null);
+  advice = $state.raw<Advice[]>([]);
+  frame = $state<number | null>(null);
+  /** Whether a point is pinned, also while it is out of sight. */
+  pinned = $state(false);
 
   /** Called with every new picture, already decoded. */
   onPicture: (picture: ImageBitmap, head: PictureHead) => void = () => {};
@@ -95,6 +164,9 @@ class Live {
     this.socket?.close();
     this.cells = {};
     this.bench = null;
+    this.reading = null;
+    this.pinned = false;
+    this.advice = [];
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
     const socket = new WebSocket(`${scheme}://${location.host}/api/live/${shotId}`);
     socket.binaryType = 'arraybuffer';
@@ -140,6 +212,23 @@ class Live {
     this.sendView();
   }
 
+  setFrame(frame: number): void {
+    if (frame === this.frame) return;
+    this.frame = frame;
+    this.sendView();
+  }
+
+  /** Read the point under a place of the stage, 0…1 from its top left. */
+  read(across: number, down: number): void {
+    this.send({ do: 'read', across, down });
+  }
+
+  stopReading(): void {
+    this.pinned = false;
+    this.reading = null;
+    this.send({ do: 'read' });
+  }
+
   preview(patch: Operation[]): void {
     this.send({ do: 'preview', patch: patch as unknown as Json });
   }
@@ -150,7 +239,7 @@ class Live {
 
   private sendView(): void {
     const [width, height] = this.size;
-    this.send({ do: 'view', width, height, show: this.show, bench: this.open });
+    this.send({ do: 'view', width, height, show: this.show, bench: this.open, frame: this.frame });
   }
 
   private send(message: Record<string, Json>): void {
@@ -177,7 +266,13 @@ class Live {
       this.cellsOf = message.look;
     } else if (message.kind === 'camera') this.onCamera(message.camera);
     else if (message.kind === 'problem') this.problems = message.problems;
-    else if (message.kind === 'engine') {
+    else if (message.kind === 'advice') this.advice = message.items;
+    else if (message.kind === 'reading') {
+      this.reading = message.reading;
+      if (message.reading) this.pinned = true;
+      else if (message.missed && !this.pinned)
+        notices.say('info', 'Nothing there to read', 'The picture shows only sky at that point.');
+    } else if (message.kind === 'engine') {
       this.restarting = true;
       notices.say(
         'warning',

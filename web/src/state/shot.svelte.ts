@@ -4,6 +4,7 @@ import {
   type ListedShot,
   type Look,
   type Operation,
+  type Picture,
   type Problem,
   type ShotBody,
   type Shot,
@@ -27,6 +28,7 @@ class OpenShot {
   shots = $state.raw<ListedShot[]>([]);
   vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [] });
   attributes = $state.raw<string[]>([]);
+  pictures = $state.raw<Picture[]>([]);
 
   /** The document as the person sees it, with what is being dragged. */
   document = $derived(this.saved ? withDraft(this.saved, this.draft) : null);
@@ -53,10 +55,17 @@ class OpenShot {
     if (!data) return this.refused(error);
     this.adopt(data as ShotBody);
     history.replaceState(null, '', `?shot=${id}`);
+    live.frame = this.saved?.frames.first ?? null;
     live.onRevision = (revision) => void this.heard(revision);
     live.connect(id);
     const found = await client.GET('/api/shots/{shot_id}/attributes', { params: { path: { shot_id: id } } });
     this.attributes = Object.keys(found.data?.attributes ?? {});
+    await this.refreshPictures();
+  }
+
+  async refreshPictures(): Promise<void> {
+    const { data } = await client.GET('/api/pictures');
+    if (data) this.pictures = data.pictures;
   }
 
   async refreshList(): Promise<void> {
@@ -134,6 +143,22 @@ class OpenShot {
           headers: { 'If-Match': `"${this.revision}"` },
         }),
       ),
+    );
+  }
+
+  /** Call a shared signal by another name, in every shot of the project. */
+  renameSignal(name: string, to: string): Promise<void> {
+    return this.inLine(() =>
+      this.save(
+        client.POST('/api/shots/{shot_id}/signals/rename', { ...this.against(), body: { name, to } }),
+      ),
+    );
+  }
+
+  /** Take a shared signal away, its steps written out where the project's shots use it. */
+  inlineSignal(name: string): Promise<void> {
+    return this.inLine(() =>
+      this.save(client.POST('/api/shots/{shot_id}/signals/inline', { ...this.against(), body: { name } })),
     );
   }
 

@@ -73,6 +73,10 @@ class Facts:
     def locators(self) -> list[str]:
         return [locator.name for locator in self.shot.locators]
 
+    @property
+    def objects(self) -> list[str]:
+        return [item.name for item in self.shot.objects]
+
 
 def gather(
     shot: Shot, scene: Scene, points: SeenPoints, frame: float | None = None, check: Callable[[], None] = lambda: None

@@ -6,8 +6,8 @@ from typing import Any, ClassVar
 
 from texallon.core.advice.facts import Facts, RecipeFacts
 from texallon.core.advice.rule import Advice, Fix, Rule
+from texallon.core.document.place import LocatorRef, PlaceRef, place_name
 from texallon.core.ops.attribute import Attribute
-from texallon.core.ops.op import LocatorRef
 
 
 class MissingName(Rule):
@@ -24,11 +24,16 @@ class MissingName(Rule):
                 yield self._missing(recipe, step.number, reason, path, step.op.attribute, carried, lambda name: name)
             for field in type(step.op).model_fields:
                 value = getattr(step.op, field)
-                if isinstance(value, LocatorRef) and value.locator not in facts.locators:
-                    reason = f"This shot has no locator “{value.locator}”, so it is measured from the world's origin"
+                if not isinstance(value, PlaceRef):
+                    continue
+                kind = "locator" if isinstance(value, LocatorRef) else "object"
+                known = facts.locators if kind == "locator" else facts.objects
+                name = place_name(value)
+                if name not in known:
+                    reason = f"This shot has no {kind} “{name}”, so it is measured from the world's origin"
                     path = recipe.at(step.number, "params", field)
-                    made: Any = lambda name: {"locator": name}  # noqa: E731
-                    yield self._missing(recipe, step.number, reason, path, value.locator, facts.locators, made)
+                    made: Any = lambda name, kind=kind: {kind: name}  # noqa: E731
+                    yield self._missing(recipe, step.number, reason, path, name, known, made)
 
     def _missing(
         self, recipe: RecipeFacts, step: int, reason: str, path: str, wanted: str, known: Iterable[str], made: Any

@@ -1,4 +1,4 @@
-"""What coordinates are measured in: the world, the object, its rest shape, its UV map, the camera, or a locator."""
+"""What coordinates are measured in: the world, the object, its rest shape, its UV map, the camera, a locator, or an object by name."""
 
 from typing import Literal
 
@@ -11,13 +11,27 @@ class LocatorRef(Model):
     locator: Name
 
 
-Place = Literal["world", "object", "rest", "uv", "camera"] | LocatorRef
+class ObjectRef(Model):
+    """An object, by name, that something is measured from: where it stands, however far away the point is."""
+
+    object: Name
+
+
+PlaceRef = LocatorRef | ObjectRef
+Place = Literal["world", "object", "rest", "uv", "camera"] | LocatorRef | ObjectRef
 """`rest` is the object before anything bent it; `uv` is (u, v, 0); `camera` looks along its negative z axis."""
 
 
 def place_key(place: Place) -> str:
-    """`world`, `object`, `rest`, `uv`, `camera` or `locator:NAME`."""
-    return f"locator:{place.locator}" if isinstance(place, LocatorRef) else place
+    """`world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or `object:NAME`."""
+    if isinstance(place, LocatorRef):
+        return f"locator:{place.locator}"
+    return f"object:{place.object}" if isinstance(place, ObjectRef) else place
+
+
+def place_name(place: PlaceRef) -> str:
+    """The name that a reference carries."""
+    return place.locator if isinstance(place, LocatorRef) else place.object
 
 
 def position_in(place: Place) -> str:

@@ -14,11 +14,13 @@ class Problem:
     """One thing that is wrong.
 
     `pointer` says where, `reason` is a sentence for a person, and `hint` what would be right (a range, the nearest name).
+    `character` is the place within a text that can't be read, counted from 0.
     """
 
     pointer: str
     reason: str
     hint: str = ""
+    character: int | None = None
 
     def __str__(self) -> str:
         text = f"{self.pointer or '/'}: {self.reason}"

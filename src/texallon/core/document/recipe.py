@@ -24,7 +24,8 @@ class SignalRef(Model):
     signal: Name = Field(description="The name of a signal of the project.")
     space: list[Step] = Field(default_factory=list, max_length=16, description="Space steps that bend its lookup.")
     stand_ins: dict[Name, Place] = Field(
-        default_factory=dict, description="What stands in, here, for locators that the signal measures from."
+        default_factory=dict,
+        description="What stands in, here, for locators and objects that the signal measures from, by their names.",
     )
 
 

@@ -33,6 +33,9 @@ class Curve(Refinement):
             raise ValueError("the points do not go from left to right, each at a place of its own")
         return self
 
+    def corners(self) -> tuple[float, ...]:
+        return tuple(knot[0] for knot in self.points)
+
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         x = np.array([knot[0] for knot in self.points], np.float64)
         y = np.array([knot[1] for knot in self.points], np.float64)

@@ -35,10 +35,7 @@ class Formula(Source):
     @field_validator("expression")
     @classmethod
     def _can_be_read(cls, text: str) -> str:
-        try:
-            parse(text)
-        except FormulaError as error:
-            raise ValueError(str(error)) from None
+        parse(text)
         return text
 
     @property
@@ -61,7 +58,7 @@ class Formula(Source):
         try:
             return self.parsed.width({name.removeprefix("signal "): width for name, width in inputs.items()})
         except FormulaError as error:
-            raise WrongParameterError("expression", str(error)) from None
+            raise WrongParameterError("expression", str(error), character=error.at) from None
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         given = {name.removeprefix("signal "): values for name, values in inputs.items()}

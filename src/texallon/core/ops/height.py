@@ -1,6 +1,6 @@
 """Height along an axis, in metres: the source of waterlines, snow lines and dust from below.
 
-The height is measured from the origin of `origin` (the world, the object, or a locator) along its `axis`.
+The height is measured from the origin of `origin` (the world, the object, a locator, another object) along its `axis`.
 """
 
 from typing import ClassVar, Literal

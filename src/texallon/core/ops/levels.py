@@ -4,6 +4,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, kernel
 from texallon.core.ops.op import Refinement, param
 from texallon.core.ops.points import Points
@@ -13,9 +14,10 @@ class Levels(Refinement):
     name: ClassVar[str] = "levels"
     group: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Cuts values into even levels; the risers between them may be soft."
-    reference: ClassVar[str] = "floor(x n) / n, the last part of each tread easing (3t²−2t³) to the next"
+    reference: ClassVar[str] = "floor(g x n) / n, the last part of each tread easing (3t²−2t³) to the next"
     phrase: ClassVar[str] = "in {count} levels"
 
+    gain: Finite = param(1.0, "Multiplies what comes in first: more of it reaches the higher levels.")
     count: int = param(5, "Levels between 0 and 1.", low=1, high=256)
     riser: float = param(
         0.0, "Share of each level that rises to the next; 0 is a cliff, 1 has no flat part.", low=0, high=1
@@ -23,14 +25,14 @@ class Levels(Refinement):
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):
-            levels(incoming[row], np.float32(self.count), np.float32(self.riser), out[row])
+            levels(incoming[row], np.float32(self.gain), np.float32(self.count), np.float32(self.riser), out[row])
 
 
 @kernel
-def levels(incoming: Array, count: Real, riser: Real, out: Array) -> None:
+def levels(incoming: Array, gain: Real, count: Real, riser: Real, out: Array) -> None:
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
-        x = incoming[i] * count
+        x = incoming[i] * gain * count
         tread = np.floor(x)
         t = (x - tread - (one - riser)) / riser if riser > zero else zero
         t = zero if t < zero else t

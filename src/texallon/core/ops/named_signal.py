@@ -19,7 +19,7 @@ class NamedSignal(Source):
     signal: Name = param(..., "The signal's name.", kind="signal")
 
     stand_ins: dict[Name, Place] = param(
-        {}, "What stands in, here, for locators that the signal measures from.", kind="stand-ins"
+        {}, "What stands in, here, for locators and objects that the signal measures from.", kind="stand-ins"
     )
 
     def inputs(self) -> Mapping[str, Input]:

@@ -11,12 +11,12 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from texallon.core.document.base import Finite
-from texallon.core.document.place import LocatorRef, Place, footprint_in, place_key, position_in
+from texallon.core.document.place import Place, footprint_in, place_key, position_in
 from texallon.core.document.recipe import Recipe, SignalRef
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
 
-__all__ = ["LocatorRef", "Place", "footprint_in", "place_key", "position_in"]
+__all__ = ["Place", "footprint_in", "place_key", "position_in"]
 
 Colour = tuple[Finite, Finite, Finite]
 Input = Finite | Colour | SignalRef | Recipe
@@ -28,9 +28,9 @@ Kind = Literal["space", "source", "step"]
 class WrongParameterError(ValueError):
     """A parameter that is wrong in a way that only shows once everything around it is known."""
 
-    def __init__(self, parameter: str, reason: str, hint: str = "") -> None:
+    def __init__(self, parameter: str, reason: str, hint: str = "", character: int | None = None) -> None:
         super().__init__(reason)
-        self.parameter, self.reason, self.hint = parameter, reason, hint
+        self.parameter, self.reason, self.hint, self.character = parameter, reason, hint, character
 
 
 def told(value: Any) -> str:
@@ -174,6 +174,10 @@ class Refinement(Op):
     kind: ClassVar[Kind] = "step"
     scalar_only: ClassVar[bool] = False
     """Whether a colour coming in is refused instead of handled channel by channel."""
+
+    def corners(self) -> tuple[float, ...]:
+        """Incoming values at which it behaves otherwise from then on; its handles, unless it says more."""
+        return tuple(float(getattr(self, name)) for name in self.handles)
 
 
 class Joining(Refinement):

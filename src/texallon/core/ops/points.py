@@ -27,7 +27,7 @@ class Points:
     `data` maps names to float32 arrays `(width, n)`: `position`, `object_position`, `rest_position` (metres), `normal` and
     `view` (unit; view points towards the eye), `uv` (2, n), `footprint` (1, n; width in metres that one sample stands for;
     `object_footprint` and `uv_footprint` in those coordinates), `object_id`, `part_id`, `instance_id`, and
-    `attribute:NAME`. `frames` maps `camera` and `locator:NAME` to the matrix from the world into them. `time` is in
+    `attribute:NAME`. `frames` maps `camera`, `locator:NAME` and `object:NAME` to the matrix from the world into them. `time` is in
     seconds from the first frame.
     """
 
@@ -49,7 +49,7 @@ class Points:
         self._measured: dict[str, Array] = {}
 
     def position(self, place: str) -> Array:
-        """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera` or `locator:NAME`."""
+        """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera`, `locator:NAME` or `object:NAME`."""
         if place == "world":
             return self.data["position"]
         if place in ("object", "rest"):

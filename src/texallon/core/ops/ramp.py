@@ -71,6 +71,9 @@ class Ramp(Refinement):
             raise ValueError("the stops are not in order of `at`")
         return self
 
+    def corners(self) -> tuple[float, ...]:
+        return tuple(stop.at for stop in self.stops)
+
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if any(isinstance(stop.value, tuple) for stop in self.stops) else 1
 

@@ -43,6 +43,7 @@ def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
                 pointer(*path, "params", *_plain(detail["loc"])),
                 f"{kind.name}: {detail['msg'].removeprefix('Value error, ')}",
                 _hint(detail, kind),
+                getattr(detail.get("ctx", {}).get("error"), "at", None),
             )
             for detail in error.errors()
         ]

@@ -14,16 +14,17 @@ import numpy as np
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
+from texallon.core.document.place import LocatorRef, PlaceRef, place_name
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.recipe import Recipe, SignalRef, Step
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.ops.constant import Constant
-from texallon.core.ops.op import Bend, Input, LocatorRef, Op, Place, Refinement, WrongParameterError, place_key
+from texallon.core.ops.op import Bend, Input, Op, Place, Refinement, WrongParameterError, place_key
 from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
-from texallon.core.signal.placement import camera_matrix, locator_matrix
+from texallon.core.signal.placement import camera_matrix, locator_matrix, object_matrix
 
 Path = tuple[str | int, ...]
 
@@ -58,7 +59,7 @@ class Scope:
 
     def bound(self, place: Place) -> Place:
         """What stands in for a place here."""
-        return dict(self.places).get(place.locator, place) if isinstance(place, LocatorRef) else place
+        return dict(self.places).get(place_name(place), place) if isinstance(place, PlaceRef) else place
 
 
 TOP = Scope()
@@ -227,7 +228,7 @@ class Planner:
         changed = {
             name: scope.bound(value)
             for name, value in ((name, getattr(op, name)) for name in type(op).model_fields)
-            if isinstance(value, LocatorRef) and scope.bound(value) != value
+            if isinstance(value, PlaceRef) and scope.bound(value) != value
         }
         return op.model_copy(update=changed) if changed else op
 
@@ -288,24 +289,24 @@ class Planner:
 
     def _frame(self, place: Place, at: Path, scope: Scope) -> None:
         key = place_key(place)
-        if key in self._frames or (not isinstance(place, LocatorRef) and place != "camera"):
+        if key in self._frames or (not isinstance(place, PlaceRef) and place != "camera"):
             return
-        if not isinstance(place, LocatorRef):
+        if not isinstance(place, PlaceRef):
             self._frames[key] = camera_matrix(self.shot.camera)
             return
-        try:
-            matrix = locator_matrix(self.shot, place.locator)
-        except KeyError:
-            if scope.trail:
-                # A signal belongs to every shot of the project; a shot without its locator measures from the world's
-                # origin, and is told so.
-                self._frames[key] = np.eye(4, dtype=np.float32)[:3]
-                return
-            hint = nearest(place.locator, [locator.name for locator in self.shot.locators])
-            raise DocumentError(
-                [Problem(pointer(*at, "params"), f"there is no locator “{place.locator}”", hint)]
-            ) from None
-        self._frames[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
+        name = place_name(place)
+        kind = "locator" if isinstance(place, LocatorRef) else "object"
+        known = [each.name for each in (self.shot.locators if kind == "locator" else self.shot.objects)]
+        if name in known:
+            matrix = locator_matrix(self.shot, name) if kind == "locator" else object_matrix(self.shot, name)
+            self._frames[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
+        elif scope.trail:
+            # A signal belongs to every shot of the project; a shot without its locator measures from the world's origin,
+            # and advice tells so.
+            self._frames[key] = np.eye(4, dtype=np.float32)[:3]
+        else:
+            reason = f"there is no {kind} “{name}”"
+            raise DocumentError([Problem(pointer(*at, "params"), reason, nearest(name, known))])
 
     def _constant(self, value: float | tuple[float, ...]) -> int:
         return self._add(Constant.model_validate({"value": value}), None, {})
@@ -338,7 +339,7 @@ class Planner:
                 width = op.result_width(0 if incoming is None else self._nodes[incoming].width, widths)
             except WrongParameterError as error:
                 where = pointer(*at, "params", error.parameter)
-                raise DocumentError([Problem(where, error.reason, error.hint)]) from None
+                raise DocumentError([Problem(where, error.reason, error.hint, error.character)]) from None
             self._nodes.append(Node(key, op, incoming, dict(inputs), noticed, width))
             self._by_key[key] = len(self._nodes) - 1
         return self._by_key[key]

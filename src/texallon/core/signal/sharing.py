@@ -146,7 +146,7 @@ def _input_written_out(value: Any, name: str, own: list[Json], path: Path) -> An
     if not isinstance(value, dict):
         return value
     if value.get("signal") == name:
-        mine = _stand_ins(deepcopy(own), value.get("places", {}))
+        mine = _stand_ins(deepcopy(own), value.get("stand_ins", {}))
         space = value.get("space", [])
         for inner in mine:
             if space:
@@ -167,10 +167,10 @@ def _bent(value: Any, space: list[Json]) -> Any:
 
 
 def _stand_ins(value: Any, places: Json) -> Any:
-    """The same with locators replaced by what stands in for them."""
+    """The same with locators and objects replaced by what stands in for them."""
     if isinstance(value, dict):
-        if set(value) == {"locator"} and value["locator"] in places:
-            return deepcopy(places[value["locator"]])
+        if set(value) in ({"locator"}, {"object"}) and next(iter(value.values())) in places:
+            return deepcopy(places[next(iter(value.values()))])
         return {key: _stand_ins(each, places) for key, each in value.items()}
     return [_stand_ins(each, places) for each in value] if isinstance(value, list) else value
 

@@ -13,6 +13,8 @@ BINS = 64
 class Statistics:
     """`low`, `mean`, `high` of the finite values, `counts` of `BINS` even bins between them, and the odd ones out.
 
+    `negative` of the `count` finite ones lie below 0; `not_finite` are all others, `nan` of them no number at all.
+
     Between `inner_low` and `inner_high` lie all but the lowest and highest fiftieth (2nd and 98th percentile).
     """
 
@@ -24,14 +26,17 @@ class Statistics:
     not_finite: int
     inner_low: float = 0.0
     inner_high: float = 0.0
+    negative: int = 0
+    nan: int = 0
 
 
 def statistics(values: Array) -> Statistics:
     """Statistics of any array; a colour is measured by all its channels together."""
     flat = values.ravel()
     finite = flat[np.isfinite(flat)]
+    nan = int(np.isnan(flat).sum()) if len(finite) < len(flat) else 0
     if len(finite) == 0:
-        return Statistics(0, 0.0, 0.0, 0.0, (0,) * BINS, len(flat))
+        return Statistics(0, 0.0, 0.0, 0.0, (0,) * BINS, len(flat), nan=nan)
     low, high = float(finite.min()), float(finite.max())
     reach = high - low
     scale = np.float32(BINS / reach) if reach > 0 else np.float32(0)
@@ -41,4 +46,5 @@ def statistics(values: Array) -> Statistics:
     mean = float(finite.mean(dtype=np.float64))
     inner_low, inner_high = (float(x) for x in np.percentile(finite, (2, 98)))
     odd = len(flat) - len(finite)
-    return Statistics(len(finite), low, mean, high, tuple(counts.tolist()), odd, inner_low, inner_high)
+    negative = int((finite < 0).sum())
+    return Statistics(len(finite), low, mean, high, tuple(counts.tolist()), odd, inner_low, inner_high, negative, nan)
