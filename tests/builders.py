@@ -7,6 +7,7 @@ import numpy as np
 
 from texallon.core.document import FileRef, Shot, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.ops.points import Pictures, no_pictures
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.signal.plan import Plan, Planner
 from texallon.core.signal.run import evaluate, provide
@@ -41,21 +42,29 @@ def shot(**members: Any) -> Shot:
     return read_shot(document(**members))
 
 
-def plan_of(*steps: dict[str, Any], **members: Any) -> Plan:
+def plan_of(*steps: dict[str, Any], frame: float | None = None, **members: Any) -> Plan:
     """The plan of one recipe, its output called `value`."""
     where = recipe(*steps)
     made = shot(looks=[look("plain", layer("base", base_color={"recipe": where}))], **members)
-    planner = Planner(made)
+    planner = Planner(made, frame)
     planner.want("value", planner.recipe(made.looks[0].layers[0].channels["base_color"].recipe, ("here",))[-1])
     return planner.plan()
 
 
-def run(*steps: dict[str, Any], data: Mapping[str, Any], chunk: int = 8192, **members: Any) -> np.ndarray:
+def run(
+    *steps: dict[str, Any],
+    data: Mapping[str, Any],
+    chunk: int = 8192,
+    pictures: Pictures = no_pictures,
+    frame: float | None = None,
+    **members: Any,
+) -> np.ndarray:
     """A recipe's values `(width, n)`; `data` holds arrays `(width, n)` by name."""
-    plan = plan_of(*steps, **members)
+    plan = plan_of(*steps, frame=frame, **members)
     arrays = {name: np.ascontiguousarray(np.atleast_2d(values), np.float32) for name, values in data.items()}
     count = next(iter(arrays.values())).shape[1]
-    return evaluate(plan, plan.points(count, provide(plan.needs, arrays, count)), chunk=chunk)["value"]
+    points = plan.points(count, provide(plan.needs, arrays, count), pictures)
+    return evaluate(plan, points, chunk=chunk)["value"]
 
 
 def apply(*steps: dict[str, Any], to: Any, **members: Any) -> np.ndarray:

@@ -169,6 +169,66 @@ def sample(shot: Path, look: str, signal: str, points: Path, out: Path) -> None:
 
 
 @main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--frame", type=int, default=None, help="The frame to look at; the shot's first unless given.")
+@click.option("--json", "as_json", is_flag=True, help="Everything, with the changes that would mend it, as JSON.")
+def advise(shot: Path, frame: int | None, as_json: bool) -> None:
+    """Say what stands out in SHOT by the rules of the craft."""
+
+    def work() -> None:
+        from dataclasses import asdict
+
+        from texallon.core.advice.look_over import look_over
+        from texallon.formats.shot_files import ShotFiles
+
+        found = look_over(load_shot(shot), ShotFiles(root=shot.resolve().parent), frame)
+        if as_json:
+            click.echo(json.dumps([asdict(each) for each in found], indent=2, ensure_ascii=False))
+            return
+        for each in found:
+            where = " · ".join([each.look, *each.place[1:]] if each.place[0] == "look" else each.place)
+            click.echo(f"{each.severity}: {where}: {each.reason}")
+
+    _plainly(work)
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option(
+    "--at", nargs=2, type=click.FloatRange(0, 1), required=True, help="Across and down, 0…1 from the top left."
+)
+@click.option("--frame", type=int, default=None, help="The frame to read at; the shot's first unless given.")
+@click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
+def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) -> None:
+    """Read every value along the way at one place of SHOT's picture."""
+
+    def work() -> None:
+        from texallon.core.render.camera import make_view
+        from texallon.core.render.pick import pick, read_point
+        from texallon.core.render.scene import Scene
+        from texallon.core.signal.reading import as_json as plain
+        from texallon.core.signal.reading import lines
+        from texallon.formats.shot_files import ShotFiles
+
+        document = load_shot(shot)
+        scene = Scene(document, ShotFiles(root=shot.resolve().parent))
+        view = make_view(document.camera, *document.resolution)
+        picked = pick(scene, view, *at, through=False)
+        found = picked and read_point(document, scene, view, picked, frame)
+        if not found:
+            raise ValueError(f"--at {at[0]:g} {at[1]:g}: there is nothing but sky")
+        if as_json:
+            whole = {"object": found.object, "look": found.look, "position": found.position.tolist()}
+            click.echo(json.dumps(whole | plain(found.reading), indent=2, ensure_ascii=False))
+            return
+        click.echo(f"{found.object}, {found.look}, at {' '.join(f'{x:.3f}' for x in found.position)} m")
+        for line in lines(found.reading):
+            click.echo(line)
+
+    _plainly(work)
+
+
+@main.command()
 @click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
 def ops(as_json: bool) -> None:
     """List the ops that recipes are made of."""

@@ -1,29 +1,65 @@
-"""Writing the demo as files: documents, geometry and light."""
+"""Writing the demo as files: documents, geometry, pictures and light."""
 
 import hashlib
 import json
+from collections.abc import Callable
 from pathlib import Path
 
+from texallon.core.geometry.mesh import Mesh
 from texallon.demo.basin import stone_basin, water_sheet
+from texallon.demo.cable import rope, wire
+from texallon.demo.document import Demo, Json
 from texallon.demo.flagstones import flagstones
+from texallon.demo.flower import petals, stem
+from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill
+from texallon.demo.leaves import fallen_leaves
 from texallon.demo.night_sky import night_sky
 from texallon.demo.shot_gh010 import gh010
+from texallon.demo.shot_gh020 import gh020
+from texallon.demo.shot_gh030 import gh030
+from texallon.demo.shot_gh040 import gh040
+from texallon.demo.shot_gh050 import gh050
+from texallon.demo.shot_gh060 import gh060
+from texallon.demo.shot_gh070 import gh070
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
+from texallon.formats.picture_file import write_png
+
+MESHES: dict[str, Callable[[], Mesh]] = {
+    "basin": stone_basin,
+    "water": water_sheet,
+    "flagstones": flagstones,
+    "petals": petals,
+    "stem": stem,
+    "drain-floor": drain_floor,
+    "wire": wire,
+    "rope": rope,
+    "slate-hill": slate_hill,
+    "pond-bed": pond_bed,
+    "pebbles": pebbles,
+    "pond-water": pond_water,
+    "pillar": pillar,
+}
+
+SHOTS: tuple[Callable[[Demo], Json], ...] = (gh010, gh020, gh030, gh040, gh050, gh060, gh070)
 
 
 def write_demo(folder: Path) -> list[Path]:
     """Write *Midwinter Glasshouse* into a folder; gives the shots' documents."""
-    (folder / "geometry").mkdir(parents=True, exist_ok=True)
-    (folder / "light").mkdir(exist_ok=True)
-    meshes = {"basin": stone_basin, "water": water_sheet, "flagstones": flagstones}
-    for name, make in meshes.items():
+    for kind in ("geometry", "light", "pictures"):
+        (folder / kind).mkdir(parents=True, exist_ok=True)
+    for name, make in MESHES.items():
         write_glb(folder / "geometry" / f"{name}.glb", make())
     write_exr(folder / "light" / "night-sky.exr", night_sky())
-    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".exr")]
-    digests = {str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files}
-    shot = folder / "GH010.json"
-    shot.write_text(json.dumps(gh010(digests), indent=2, ensure_ascii=False) + "\n")
-    project = {"schema": 1, "name": "Midwinter Glasshouse", "shots": ["GH010"]}
+    write_png(folder / "pictures" / "fallen-leaves.png", fallen_leaves())
+    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".exr", ".png")]
+    demo = Demo({str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files})
+    written = []
+    for make_shot in SHOTS:
+        document = make_shot(demo)
+        path = folder / f"{document['name']}.json"
+        path.write_text(json.dumps(document, indent=2, ensure_ascii=False) + "\n")
+        written.append(path)
+    project = {"schema": 1, "name": "Midwinter Glasshouse", "shots": [path.stem for path in written]}
     (folder / "project.json").write_text(json.dumps(project, indent=2) + "\n")
-    return [shot]
+    return written

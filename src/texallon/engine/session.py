@@ -296,7 +296,9 @@ class Session:
             if not wanted():
                 raise Interrupted
 
-        found = advise(gather(shot, self._scene, self._points("small", *SMALL), self._frame, check))
+        found = advise(
+            gather(shot, self._scene, self._points("advice", *SMALL, SMALL[0] / shot.resolution[0]), self._frame, check)
+        )
         self._advised = state
         items = [asdict(each) for each in found]
         self._send({"kind": "advice", "items": items})
@@ -377,12 +379,13 @@ class Session:
         names = [look.name for look in self._shot.looks]
         return names.index(name) if name in names else 0
 
-    def _points(self, use: str, width: int, height: int) -> SeenPoints:
+    def _points(self, use: str, width: int, height: int, detail: float = 1.0) -> SeenPoints:
         assert self._shot is not None and self._scene is not None
         view = make_view(self._shot.camera, width, height)
         key = (
             self._scene.key,
             view.key(),
+            detail,
             self._shot.seed,
             [(look.name, lets_light_through(look)) for look in self._shot.looks],
             [o.look for o in self._shot.objects],
@@ -390,11 +393,13 @@ class Session:
         )
         kept = self._seen.get(use)
         if kept is None or kept[0] != key:
-            kept = (key, self._see(view))
+            kept = (key, self._see(view, detail=detail))
             self._seen[use] = kept
         return kept[1]
 
-    def _see(self, view: View, sample: int = 0, wanted: Callable[[], bool] = lambda: True) -> SeenPoints:
+    def _see(
+        self, view: View, sample: int = 0, wanted: Callable[[], bool] = lambda: True, detail: float = 1.0
+    ) -> SeenPoints:
         assert self._shot is not None and self._scene is not None
         clear = frozenset(index for index, look in enumerate(self._shot.looks) if lets_light_through(look))
 
@@ -402,7 +407,7 @@ class Session:
             if not wanted():
                 raise Interrupted
 
-        return SeenPoints(self._scene, view, self._shot.seed, sample, clear, self.pool, check)
+        return SeenPoints(self._scene, view, self._shot.seed, sample, clear, self.pool, check, detail)
 
     def _job(self, wanted: Callable[[], bool]) -> Job:
         assert self._shot is not None and self._scene is not None and self._lights is not None

@@ -12,11 +12,9 @@ from texallon.core.document.recipe import Recipe
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.ops.op import Op
-from texallon.core.ops.registry import make_op
 from texallon.core.render.scene import Scene
 from texallon.core.render.seen import Group, SeenPoints
-from texallon.core.signal.plan import Path, Planner
-from texallon.core.signal.sharing import uses
+from texallon.core.signal.plan import Path, Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
 
 ENOUGH = 60
@@ -81,27 +79,34 @@ class Facts:
 def gather(
     shot: Shot, scene: Scene, points: SeenPoints, frame: float | None = None, check: Callable[[], None] = lambda: None
 ) -> Facts:
-    """Facts about a shot that has been checked, over the points of a small picture; `check` may raise to stop."""
+    """Facts about a shot that has been checked, over the points of a small picture whose footprints are the final one's.
+
+    Shared signals that nothing in the shot uses are left out; the others are looked at as where they are first used.
+    `check` may raise to stop.
+    """
     recipes: list[RecipeFacts] = []
     footprints: dict[str, float] = {}
-    # A sample of the final picture is smaller than one of the small one.
-    finer = points.view.width / shot.resolution[0]
+    planner = Planner(shot, frame)
+    first_look: dict[str, int] = {}
     for index, look in enumerate(shot.looks):
         group = points.group(index)
         if len(group.pixels):
-            footprints[look.name] = float(np.percentile(group.point("footprint"), 2)) * finer
+            footprints[look.name] = float(np.percentile(group.point("footprint"), 2))
         for place, path, role, layer, recipe in recipes_of(look, index):
             check()
-            recipes.append(_facts(shot, group, look.name, layer, place, path, role, recipe, frame))
-    document = shot.model_dump(mode="json", by_alias=True)
+            recipes.append(_facts(planner, Scope(), group, look.name, layer, place, path, role, recipe))
+            for name in planner.scopes.keys() - first_look.keys():
+                first_look[name] = index
     for number, signal in enumerate(shot.signals):
+        if signal.name not in first_look:
+            continue
         check()
-        look_name = next((use.look for use in uses(document, signal.name) if use.look in footprints), "")
-        index = next((i for i, look in enumerate(shot.looks) if look.name == look_name), 0)
+        index = first_look[signal.name]
         at: Path = ("signals", number, "recipe")
+        scope = planner.scopes[signal.name]
         place = ("signal", signal.name)
         group = points.group(index)
-        recipes.append(_facts(shot, group, look_name, "", place, at, "signal", signal.recipe, frame))
+        recipes.append(_facts(planner, scope, group, shot.looks[index].name, "", place, at, "signal", signal.recipe))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
         for name in {item.look, *(part.look for part in item.parts)}:
@@ -123,7 +128,8 @@ def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, 
 
 
 def _facts(
-    shot: Shot,
+    planner: Planner,
+    scope: Scope,
     group: Group,
     look: str,
     layer: str,
@@ -131,22 +137,17 @@ def _facts(
     path: Path,
     role: str,
     recipe: Recipe,
-    frame: float | None,
 ) -> RecipeFacts:
-    made = [make_op(step, *path) for step in recipe.steps]
-    ops = [op for op in made if isinstance(op, Op)]
-    if len(group.pixels) < ENOUGH or len(ops) < len(made):
+    nodes = planner.recipe(recipe, path, scope)
+    ops = [planner.op(step, path, scope) for step in recipe.steps]
+    if len(group.pixels) < ENOUGH:
         steps = tuple(
             StepFacts(number, op, None, None, True)
-            for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=False))
+            for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True))
             if step.on
         )
         return RecipeFacts(look, layer, place, path, role, recipe, steps, {}, 0.0)
-    planner = Planner(shot, frame)
-    nodes = planner.recipe(recipe, path)
-    for number, node in enumerate(nodes):
-        planner.want(str(number), node)
-    plan = planner.plan()
+    plan = planner.plan_of({str(number): node for number, node in enumerate(nodes)})
     values = group.values(plan)
     found: list[StepFacts] = []
     before: Array | None = None
@@ -167,7 +168,7 @@ def _facts(
     assert before is not None
     leans = _leans(group, before[0]) if role == "mask" else {}
     moves = any(node.op.moves() for node in plan.nodes)
-    change = _change(shot, group, recipe, path, before, planner.frame or 0.0) if moves else 0.0
+    change = _change(planner, group, recipe, path, before) if moves else 0.0
     return RecipeFacts(look, layer, place, path, role, recipe, tuple(found), leans, change)
 
 
@@ -200,15 +201,14 @@ def _leans(group: Group, mask: Array) -> dict[str, float]:
     return result
 
 
-def _change(shot: Shot, group: Group, recipe: Recipe, path: Path, now: Array, frame: float) -> float:
+def _change(planner: Planner, group: Group, recipe: Recipe, path: Path, now: Array) -> float:
     """How far values move within a second, as a share of their own range, judged from one frame to the next."""
-    planner = Planner(shot, frame + 1)
+    next_frame = Planner(planner.shot, (planner.frame or 0.0) + 1)
     try:
-        planner.want("value", planner.recipe(recipe, path)[-1])
+        later = group.values(next_frame.plan_of({"value": next_frame.recipe(recipe, path)[-1]}))["value"]
     except DocumentError:
         return 0.0
-    later = group.values(planner.plan())["value"]
     low, high = (float(x) for x in np.percentile(np.nan_to_num(now), (2, 98)))
     if high - low < 1e-6:
         return 0.0
-    return float(np.abs(np.nan_to_num(later - now)).mean()) * shot.frames.rate / (high - low)
+    return float(np.abs(np.nan_to_num(later - now)).mean()) * planner.shot.frames.rate / (high - low)

@@ -8,6 +8,10 @@ from texallon.core.advice.range_misses import RangeMisses
 from texallon.core.advice.rule import Advice, Rule
 
 LITTLE = 0.02
+"""Of difference between the 2nd and the 98th percentile: less is none."""
+
+SMALL = 0.0005
+"""Share of the view: what lies in less of it is nowhere."""
 
 
 class HardlyVaries(Rule):
@@ -20,6 +24,8 @@ class HardlyVaries(Rule):
             return
         if last.values.inner_high - last.values.inner_low > LITTLE or any(RangeMisses().check_recipe(recipe, facts)):
             return
+        if 1 - max(last.values.counts) / last.values.count > SMALL and last.values.high - last.values.low > 10 * LITTLE:
+            return  # small, but there
         if last.op.name == "constant":
             return
         where = "shows nowhere" if last.values.mean < 0.5 else "covers everything"

@@ -26,9 +26,9 @@ class TooManyOctaves(Rule):
             if op.octaves <= needed + 0.5:
                 continue
             spare = ceil(op.octaves - needed)
-            reason = (
-                f"The last {spare} of {op.octaves:g} octaves are finer than the nearest sample of the final picture."
-            )
+            which = "The last of" if spare == 1 else f"The last {spare} of"
+            are = "is" if spare == 1 else "are"
+            reason = f"{which} {op.octaves:g} octaves {are} finer than the nearest sample of the final picture."
             where = recipe.at(step.number, "params", "octaves")
             fix = Fix(f"use {needed} octaves", ({"op": "add", "path": where, "value": needed},))
             yield self.found("note", recipe, step.number, reason, fix)

@@ -84,11 +84,9 @@ def bricks(
         # Metres inwards from the middle of the nearest joint.
         a = (half - abs(x - number - half)) * width - joint * half
         b = (half - abs(across[i] / height - row - half)) * height - joint * half
-        own = mixed(
-            np.uint32(np.uint32(np.int32(number)) * np.uint32(0x8DA6B343))
-            ^ np.uint32(np.int32(row))
-            ^ mixed(np.uint32(seed))
-        )
+        # Mixed one after the other: joined before mixing, a brick and its mirror image could share a number.
+        of_row = mixed(np.uint32(np.uint32(np.int32(row)) ^ mixed(np.uint32(seed + np.uint32(1)))))
+        own = mixed(np.uint32(np.uint32(np.int32(number)) ^ of_row))
         if result == 2:
             out[i] = np.float32(mixed(own) >> np.uint32(8)) * np.float32(2.0**-24) if min(a, b) >= zero else zero
             continue

@@ -20,7 +20,7 @@ from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
 
 MOST_NODES = 400
-DEEPEST = 40
+DEEPEST = 150
 
 NAMES = {
     "position": 3, "object_position": 3, "normal": 3, "view": 3, "uv": 3, "camera": 3,
@@ -212,13 +212,14 @@ class Parsed:
 
 @lru_cache(maxsize=512)
 def parse(text: str) -> Parsed:
-    """Read a formula; raises `FormulaError`, whatever the text is."""
+    """Read a formula; raises `FormulaError`, whatever the text is. It may be broken into lines anywhere."""
+    text = text.replace("\n", " ")
     try:
         tree = ast.parse(text, mode="eval")
     except SyntaxError as error:
-        line, offset = error.lineno or 1, error.offset or 1
-        before = sum(len(each) + 1 for each in text.split("\n")[: line - 1])
-        raise FormulaError(min(before + offset - 1, len(text)), f"this can't be read ({error.msg})") from None
+        # Where the text ends too soon there is no offset: then its last character is pointed at.
+        at = error.offset - 1 if error.offset else len(text.rstrip()) - 1
+        raise FormulaError(min(max(at, 0), len(text)), f"this can't be read ({error.msg})") from None
     except (ValueError, RecursionError, MemoryError, OverflowError):
         raise FormulaError(0, "this can't be read: it is nested too deeply or holds what is no text") from None
     if sum(1 for _ in ast.walk(tree)) > MOST_NODES:

@@ -19,6 +19,10 @@ MEAN_SQUARE = {"gradient": 0.068, "value": 0.160}
 """The mean of noise², likewise."""
 
 
+ASIDE = ((0.0, 0.0, 0.0), (0.37, 0.59, 0.71), (0.67, 0.31, 0.43))
+"""Where the lattices of a colour's three fields stand: on one lattice all gradient noise is 0 at the same points."""
+
+
 @dataclass(frozen=True)
 class Octave:
     """One octave at some points: `noise (n,)` within about ±1; `kept (n,)` of it that a sample can show; its share 0…1.
@@ -71,16 +75,18 @@ class Fractal(Source):
     def fill(self, points: Points, out: Array) -> None:
         for row in range(out.shape[0]):
             seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
-            self.combine(self.sum_of(points, seed), points.count, out[row])
+            self.combine(self.sum_of(points, seed, ASIDE[row]), points.count, out[row])
 
     def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
         """Fill `out (n,)` from the octaves, the largest features first."""
         raise NotImplementedError
 
-    def sum_of(self, points: Points, seed: int) -> Iterator[Octave]:
-        """The octaves, one after the other; each reuses the arrays of the one before."""
+    def sum_of(self, points: Points, seed: int, aside: tuple[float, float, float]) -> Iterator[Octave]:
+        """The octaves, one after the other; each reuses the arrays of the one before. `aside` moves the lattice, in sizes."""
         frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float64)
         position = self._distorted(points.position(place_key(self.space)), frequency, seed)
+        if any(aside):
+            position = position + (np.array(aside) / frequency).astype(np.float32)[:, None]
         cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
         noise, kept = np.zeros(points.count, np.float32), np.empty(points.count, np.float32)
         evolution = self.evolution + self.speed * points.time

@@ -56,7 +56,7 @@ class Strands(Source):
             axis = AXES[self.axis]
             a, b = position[(axis + 1) % 3], position[(axis + 2) % 3]
             along = position[axis]
-            around = np.arctan2(a, b) * np.float32(0.5 / np.pi)
+            around = np.arctan2(b, a) * np.float32(0.5 / np.pi)  # right-handed about the axis
             radius = np.sqrt(a * a + b * b)
         strands(
             around,

@@ -25,7 +25,8 @@ class SeenPoints:
     """The first surface behind every pixel of a view, grouped by look; `sample` picks the jitter within pixels.
 
     Points of opaque looks are also found behind water and glass, straight through: a mask on the bed of a pond is worth
-    seeing. Points of clear looks (`clear`, positions in the document) are found where they come first.
+    seeing. Points of clear looks (`clear`, positions in the document) are found where they come first. `detail` scales the
+    footprint of the points: below 1 they stand for those of a larger picture.
     """
 
     def __init__(
@@ -37,8 +38,10 @@ class SeenPoints:
         clear: frozenset[int] = frozenset(),
         pool: ThreadPoolExecutor | None = None,
         check: Callable[[], None] = lambda: None,
+        detail: float = 1.0,
     ) -> None:
         self.view = view
+        self._detail = np.float32(detail)
         self._scene, self._seed, self._sample, self._clear = scene, seed, sample, clear
         self._pool, self._check = pool, check
         self._met: dict[int, tuple[Array, Array, Hits, Surface, Integers]] = {}
@@ -92,7 +95,7 @@ class SeenPoints:
             np.concatenate([each.flat for each in surfaces], axis=1),
             np.concatenate([each.look for each in surfaces]),
         )
-        footprint = (joined.distance * np.float32(view.pixel_angle))[None]
+        footprint = (joined.distance * np.float32(view.pixel_angle) * self._detail)[None]
         return np.concatenate(directions, axis=1), footprint, joined, surface, np.concatenate(pixels)
 
 

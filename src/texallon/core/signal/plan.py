@@ -62,9 +62,6 @@ class Scope:
         return dict(self.places).get(place_name(place), place) if isinstance(place, PlaceRef) else place
 
 
-TOP = Scope()
-
-
 @dataclass(frozen=True)
 class Plan:
     """Nodes in an order in which each follows what it takes, and which of them were asked for."""
@@ -95,6 +92,8 @@ class Planner:
     shot: Shot
     frame: float | None = None
     """The shot's first, unless given."""
+    scopes: dict[str, Scope] = field(default_factory=dict)
+    """For each signal that was planned, what surrounded it where it was first met."""
     _nodes: list[Node] = field(default_factory=list)
     _by_key: dict[str, int] = field(default_factory=dict)
     _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
@@ -120,8 +119,12 @@ class Planner:
 
     def plan(self) -> Plan:
         """Only what the wanted outputs need."""
+        return self.plan_of(self._outputs)
+
+    def plan_of(self, wanted: Mapping[str, int]) -> Plan:
+        """Only what some nodes need, which become the outputs by their names."""
         keep: set[int] = set()
-        waiting = list(self._outputs.values())
+        waiting = list(wanted.values())
         while waiting:
             index = waiting.pop()
             if index not in keep:
@@ -144,17 +147,22 @@ class Planner:
             needs |= node.op.needs()
             used |= {place_key(place) for place in node.op.places()}
         frames = {name: matrix for name, matrix in self._frames.items() if name in used}
-        outputs = {name: moved[index] for name, index in self._outputs.items()}
+        outputs = {name: moved[index] for name, index in wanted.items()}
         return Plan(nodes, outputs, frozenset(needs), frames, float(self.frame or 0), self.time)
 
-    def recipe(self, recipe: Recipe, path: Path, scope: Scope = TOP) -> list[int]:
-        """The node after each step, in order. A step that is off passes its input on."""
+    def recipe(self, recipe: Recipe, path: Path, scope: Scope | None = None) -> list[int]:
+        """The node after each step, in order. A step that is off passes its input on.
+
+        Without a `scope` it is the outermost recipe; one under `/signals` is then its signal's.
+        """
+        if scope is None:
+            scope = Scope((self.shot.signals[int(path[1])].name,)) if path[:1] == ("signals",) else Scope()
         results: list[int] = []
         value: int | None = None
         bent = dict(scope.bent)
         for index, step in enumerate(recipe.steps):
             at = (*path, "steps", index)
-            op = self._op(step, at, scope)
+            op = self.op(step, at, scope)
             if op.kind == "space":
                 if value is not None:
                     hint = "a space step stands before the source"
@@ -167,7 +175,7 @@ class Planner:
             raise DocumentError([Problem(pointer(*path, "steps"), "the recipe has no source", "add one at its end")])
         return results
 
-    def signal(self, name: str, at: Path, scope: Scope = TOP) -> int:
+    def signal(self, name: str, at: Path, scope: Scope = Scope()) -> int:
         """The node of a named signal; a loop is refused by naming it."""
         if name in scope.trail:
             loop = " → ".join([*scope.trail[scope.trail.index(name) :], name])
@@ -180,6 +188,7 @@ class Planner:
             index = names.index(name)
             path = ("signals", index, "recipe")
             inner = replace(scope, trail=(*scope.trail, name))
+            self.scopes.setdefault(name, inner)
             self._signals[known] = self.recipe(self.shot.signals[index].recipe, path, inner)[-1]
         return self._signals[known]
 
@@ -221,7 +230,8 @@ class Planner:
             raise DocumentError([Problem(pointer(*where, "recipe"), reason, "end it with a number")])
         return node
 
-    def _op(self, step: Step, at: Path, scope: Scope) -> Op:
+    def op(self, step: Step, at: Path, scope: Scope) -> Op:
+        """A step's op as it is within a scope: what stands in for its places is in their stead."""
         op = make_op(step, *at)
         if isinstance(op, list):
             raise DocumentError(op)
@@ -279,7 +289,7 @@ class Planner:
         bent = dict(scope.bent)
         for index, step in enumerate(value.space):
             here = (*at, "space", index)
-            op = self._op(step, here, scope)
+            op = self.op(step, here, scope)
             if op.kind != "space":
                 raise DocumentError([Problem(pointer(*here), f"“{op.name}” does not bend space", "use a space step")])
             self._bend(op, step.on, bent, here, scope)
@@ -360,16 +370,16 @@ def check_shot(shot: Shot) -> list[Problem]:
     """Every problem of ops, signals and channels, each once, with its place."""
     problems: dict[str, Problem] = {}
 
-    def attempt(planner: Planner, recipe: Recipe, path: Path, scope: Scope) -> None:
+    def attempt(planner: Planner, recipe: Recipe, path: Path) -> None:
         try:
-            planner.recipe(recipe, path, scope)
+            planner.recipe(recipe, path)
         except DocumentError as error:
             for problem in error.problems:
                 problems.setdefault(str(problem), problem)
 
     planner = Planner(shot)
     for index, signal in enumerate(shot.signals):
-        attempt(planner, signal.recipe, ("signals", index, "recipe"), Scope((signal.name,)))
+        attempt(planner, signal.recipe, ("signals", index, "recipe"))
     for look_index, look in enumerate(shot.looks):
         for layer_index, layer in enumerate(look.layers):
             at: Path = ("looks", look_index, "layers", layer_index)

@@ -1,6 +1,6 @@
 """A reading: every value along the way at one point, in order, and which step or layer decided the outcome."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -219,3 +219,20 @@ def as_json(reading: Reading) -> dict[str, Any]:
 
     result: dict[str, Any] = plain(asdict(reading))
     return result
+
+
+def lines(reading: Reading) -> Iterator[str]:
+    """The reading as lines of text, the top layer first; what decided stands marked with its reason."""
+
+    def shown(value: tuple[float, ...]) -> str:
+        return " ".join(number_text(x) for x in value)
+
+    for layer in reversed(reading.layers):
+        yield f"{layer.name}{'' if layer.on else ' (off)'}: {number_text(layer.weight)}"
+        for step in layer.mask:
+            mark = f"  ← {step.reason}" if step.decided and step.reason else ("  ←" if step.decided else "")
+            yield f"    {step.op}{'' if step.on else ' (off)'}: {shown(step.value)}{mark}"
+        for channel in layer.channels:
+            yield f"    {channel.label} {'=' if channel.blend == 'replace' else channel.blend}: {shown(channel.value)}"
+    for outcome in reading.channels:
+        yield f"{outcome.label} {shown(outcome.value)} {outcome.unit}({outcome.layer or 'default'})"
