@@ -94,9 +94,8 @@ class Cellular(Source):
             )
         cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
         kept = np.clip(np.float32(2) - np.float32(2) * cycles, 0, 1)
-        if (kept < 1).any():
-            mean = np.float32(MEANS[self.metric][RESULTS[kind]])
-            out[:] = mean + kept * (out - mean)
+        mean = np.float32(MEANS[self.metric][RESULTS[kind]])
+        out += (np.float32(1) - kept) * (mean - out)
 
 
 @inlined

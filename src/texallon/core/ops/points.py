@@ -98,12 +98,22 @@ class Points:
         result._stretch = stretch
         return result
 
-    def chunk(self, start: int, stop: int) -> "Points":
-        """The points `start`…`stop` with their data copied together, so that kernels see contiguous rows."""
-        data = {name: np.ascontiguousarray(array[:, start:stop]) for name, array in self.data.items()}
-        result = Points(stop - start, data, self.frames, self.pictures, self.frame, self.time)
-        result._stretch = {base: np.ascontiguousarray(rows[start:stop]) for base, rows in self._stretch.items()}
+    def chunk(self, start: int, stop: int, count: int) -> "Points":
+        """The points `start`…`stop`, the last one repeated up to `count`, copied together for kernels."""
+        data = {name: columns(array, start, stop, count) for name, array in self.data.items()}
+        result = Points(count, data, self.frames, self.pictures, self.frame, self.time)
+        result._stretch = {base: columns(rows[None], start, stop, count)[0] for base, rows in self._stretch.items()}
         return result
+
+
+def columns(array: Array, start: int, stop: int, count: int) -> Array:
+    """Columns `start`…`stop` of `(width, n)` as contiguous rows, the last one repeated up to `count`."""
+    if stop - start == count:
+        return np.ascontiguousarray(array[:, start:stop])
+    out = np.empty((array.shape[0], count), array.dtype)
+    out[:, : stop - start] = array[:, start:stop]
+    out[:, stop - start :] = array[:, stop - 1 : stop]
+    return out
 
 
 @kernel

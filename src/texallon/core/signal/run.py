@@ -8,8 +8,12 @@ from threading import Lock
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.points import Points
+from texallon.core.ops.points import Points, columns
 from texallon.core.signal.plan import Plan
+
+WHOLE = 128
+"""Points are run in multiples of this. A kernel's last points would else go through other machine code than the rest, which
+rounds a little differently, and a value would depend on where a chunk ends."""
 
 CHUNK = 8192
 """Points in a chunk: a dozen float32 rows of this length stay in a core's second-level cache."""
@@ -68,20 +72,22 @@ def evaluate(
 
     def work(start: int) -> None:
         stop = min(start + chunk, points.count)
-        part = points if stop - start == points.count else points.chunk(start, stop)
+        size = stop - start
+        padded = -(-size // WHOLE) * WHOLE
+        part = points if padded == points.count else points.chunk(start, stop, padded)
         local: dict[int, Array] = {}
         elsewhere: dict[tuple[tuple[str, int], ...], Points] = {(): part}
 
         def value(index: int) -> Array:
             if index not in local:
-                local[index] = np.ascontiguousarray(have[index][:, start:stop])
+                local[index] = columns(have[index], start, stop, padded)
             return local[index]
 
         for index in todo:
             node = plan.nodes[index]
             incoming = NOTHING if node.incoming is None else value(node.incoming)
             inputs = {name: value(taken) for name, taken in node.inputs.items()}
-            out = np.empty((node.width, stop - start), np.float32)
+            out = np.empty((node.width, padded), np.float32)
             bent = tuple(sorted(node.bent.items()))
             with np.errstate(all="ignore"):
                 if bent not in elsewhere:
@@ -89,7 +95,7 @@ def evaluate(
                 node.op.run(elsewhere[bent], incoming, inputs, out)
             local[index] = out
             if index in results:
-                results[index][:, start:stop] = out
+                results[index][:, start:stop] = out[:, :size]
 
     starts = range(0, points.count, chunk)
     if todo:

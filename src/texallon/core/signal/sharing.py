@@ -167,7 +167,12 @@ def _bent(value: Any, space: list[Json]) -> Any:
 
 
 def _stand_ins(value: Any, places: Json) -> Any:
-    """The same with locators and objects replaced by what stands in for them."""
+    """The same with locators and objects replaced by what stands in for them, within other signals too."""
+    if not places:
+        return value
+    if isinstance(value, dict) and isinstance(value.get("signal"), str):
+        own = {name: _stand_ins(place, places) for name, place in value.get("stand_ins", {}).items()}
+        return {**{k: _stand_ins(v, places) for k, v in value.items()}, "stand_ins": {**deepcopy(places), **own}}
     if isinstance(value, dict):
         if set(value) in ({"locator"}, {"object"}) and next(iter(value.values())) in places:
             return deepcopy(places[next(iter(value.values()))])

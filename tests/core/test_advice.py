@@ -1,0 +1,215 @@
+"""Craft rules: for each, a document that it notices and one that it has nothing to say about, and fixes that work."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.builders import MadeFiles, document, layer, look, recipe, step, value
+from texallon.core.advice.look_over import look_over
+from texallon.core.advice.registry import rules
+from texallon.core.advice.rule import Advice
+from texallon.core.document import apply_patch, read_shot
+from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.signal.plan import check_shot
+
+
+def ball(carries: str = "heat") -> Mesh:
+    """A ball of 1 m about the origin with a groove round it, so that it has a top, a rim and a hollow."""
+    across, down = np.meshgrid(np.linspace(0, 2 * np.pi, 97), np.linspace(1e-3, np.pi - 1e-3, 65))
+    radius = 0.5 - 0.1 * np.exp(-(((down - np.pi / 2) / 0.12) ** 2))
+    vertices = np.stack([np.sin(down) * np.cos(across), np.cos(down), -np.sin(down) * np.sin(across)], axis=2)
+    vertices = (vertices * radius[..., None]).reshape(-1, 3)
+    corner = (np.arange(64)[:, None] * 97 + np.arange(96)).ravel()
+    faces = np.concatenate(
+        [np.stack([corner, corner + 97, corner + 1], 1), np.stack([corner + 1, corner + 97, corner + 98], 1)]
+    )
+    return make_mesh(vertices, faces, None, np.zeros((len(vertices), 2)), {carries: np.linspace(0, 1, len(vertices))})
+
+
+FILES = MadeFiles(ball=ball(), **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.ones((2, 2, 3))})
+
+
+def shot_of(*layers: dict[str, Any], **members: Any) -> dict[str, Any]:
+    return document(
+        camera={"position": [0, 0.6, 3], "target": [0, 0, 0]},
+        objects=[{"name": "ball", "geometry": {"file": "ball"}, "look": "l"}],
+        looks=[look("l", layer("base", base_weight=value(0.8)), *layers)],
+        **members,
+    )
+
+
+def advice(data: dict[str, Any], rule: str | None = None) -> list[Advice]:
+    shot = read_shot(data)
+    assert check_shot(shot) == []
+    return [each for each in look_over(shot, FILES) if rule is None or each.rule == rule]
+
+
+def masked(*steps: dict[str, Any], name: str = "a", **members: Any) -> dict[str, Any]:
+    return shot_of(layer(name, recipe(*steps), base_color=value([0.5, 0.2, 0.1])), **members)
+
+
+NOISE = step("noise", size=0.4, octaves=2)
+RANGE = step("remap", from_start=0.3, from_end=0.7)
+
+EDGES = [{"at": at, "value": v} for at, v in ((0.03, 0), (0.06, 1), (0.11, 1), (0.15, 0))]
+"""The rounded edges on both sides of the ball's groove."""
+
+NOTICED: dict[str, list[dict[str, Any]]] = {
+    "hardly varies": [
+        masked(NOISE, step("multiply", by=0.001)),
+        masked(step("height"), step("multiply", by=0.004), step("add", by=0.97)),
+    ],
+    "range misses": [
+        masked(step("height"), step("remap", from_start=3, from_end=5)),
+        masked(step("height"), step("remap", from_start=5, from_end=3)),
+        masked(NOISE, step("threshold", level=2)),
+    ],
+    "inverted": [
+        masked(step("slope", direction=[0, -1, 0]), name="dust"),
+        masked(step("view angle", inverse=True, exponent=0.5), name="dark rim"),
+        masked(step("height"), step("absolute"), step("ramp", stops=EDGES), name="dirt"),
+    ],
+    "negative power": [
+        masked(NOISE, step("subtract", by=0.5), step("power", exponent=2)),
+        masked(NOISE, step("subtract", by=0.5), step("power", exponent=0.5)),
+    ],
+    "data as colour": [
+        masked(step("image", file={"file": "p.png"}, role="mask", read_as="colour")),
+        shot_of(layer("a", specular_color={"recipe": recipe(step("image", file={"file": "wall_normal.png"}))})),
+    ],
+    "missing name": [
+        masked(step("attribute", attribute="haet"), RANGE),
+        masked(
+            step("signal", signal="s"),
+            signals=[
+                {
+                    "name": "s",
+                    "recipe": recipe(
+                        step("height", origin={"locator": "waterlin"}), step("remap", from_start=-1, from_end=1)
+                    ),
+                }
+            ],
+            locators=[{"name": "waterline"}],
+        ),
+        masked(
+            step("signal", signal="s"),
+            signals=[
+                {
+                    "name": "s",
+                    "recipe": recipe(
+                        step("height", origin={"object": "bal"}), step("remap", from_start=-1, from_end=1)
+                    ),
+                }
+            ],
+        ),
+    ],
+    "round spots": [masked(step("spots", size=0.3, irregular=0.0))],
+    "too many octaves": [masked(step("noise", size=0.1, octaves=14))],
+    "too fast": [masked(step("noise", size=0.4, speed=20.0))],
+    "not finite": [
+        masked(step("formula", expression="1 / (position.x - position.x)"), step("clamp", low=0, high=1)),
+        masked(step("formula", expression="log(position.y - position.y - 1)")),
+    ],
+    "no change": [
+        masked(NOISE, RANGE, step("clamp", low=-1, high=2)),
+        masked(step("twirl", space="uv"), NOISE, RANGE),
+        masked(NOISE, RANGE, step("multiply", by=1)),
+    ],
+}
+
+SILENT: dict[str, dict[str, Any]] = {
+    "hardly varies": masked(NOISE, RANGE),
+    "range misses": masked(step("height"), step("remap", from_start=-0.2, from_end=0.4)),
+    "inverted": masked(step("slope"), name="dust"),
+    "negative power": masked(NOISE, RANGE, step("power", exponent=2)),
+    "data as colour": shot_of(layer("a", base_color={"recipe": recipe(step("image", file={"file": "p.png"}))})),
+    "missing name": masked(step("attribute", attribute="heat"), RANGE),
+    "round spots": masked(step("spots", size=0.3, irregular=0.6)),
+    "too many octaves": masked(step("noise", size=0.5, octaves=4)),
+    "too fast": masked(step("noise", size=0.4, speed=0.3)),
+    "not finite": masked(step("formula", expression="1 / (2 + position.x)")),
+    "no change": masked(step("twirl"), NOISE, RANGE),
+}
+
+
+def test_every_rule_has_both_documents() -> None:
+    assert set(NOTICED) == set(SILENT) == set(rules())
+
+
+CASES = [(rule, number) for rule, documents in NOTICED.items() for number in range(len(documents))]
+
+
+@pytest.mark.parametrize(("rule", "number"), CASES)
+def test_what_a_rule_is_for_is_noticed(rule: str, number: int) -> None:
+    found = advice(NOTICED[rule][number], rule)
+    assert len(found) == 1
+    (one,) = found
+    assert one.severity in ("error", "warning", "note")
+    assert one.place[0] in ("look", "signal")
+    assert one.reason.endswith((".", "?"))
+    assert one.reason.count(". ") == 0, "one sentence"
+
+
+@pytest.mark.parametrize("rule", list(SILENT))
+def test_where_all_is_well_a_rule_says_nothing(rule: str) -> None:
+    assert advice(SILENT[rule], rule) == []
+
+
+@pytest.mark.parametrize(("rule", "number"), CASES)
+def test_a_fix_mends_what_was_noticed_and_breaks_nothing(rule: str, number: int) -> None:
+    data = NOTICED[rule][number]
+    (one,) = advice(data, rule)
+    if one.fix is None:
+        assert rule in ("hardly varies", "not finite"), "these have no fix that is safe"
+        return
+    mended = apply_patch(data, [dict(operation) for operation in one.fix.patch])
+    assert advice(mended, rule) == []
+
+
+def test_rules_name_their_source() -> None:
+    for rule in rules().values():
+        assert rule.about
+        assert "common practice" in rule.about or "definition" in rule.about or any(c.isdigit() for c in rule.about)
+
+
+def test_the_gravest_comes_first() -> None:
+    both = shot_of(
+        layer("a", recipe(step("spots", size=0.3, irregular=0.0)), base_color=value([0.5, 0.2, 0.1])),
+        layer("b", recipe(step("height"), step("remap", from_start=3, from_end=5)), base_weight=value(0.1)),
+    )
+    assert [each.severity for each in advice(both)] == ["error", "note"]
+
+
+def test_nothing_is_said_of_layers_that_are_off_nor_of_signals_that_nothing_uses() -> None:
+    data = masked(
+        step("spots", size=0.3, irregular=0.0),
+        signals=[{"name": "s", "recipe": recipe(step("attribute", attribute="gone"))}],
+    )
+    data["looks"][0]["layers"][1]["on"] = False
+    assert advice(data) == []
+
+
+def test_a_stand_in_is_looked_at_instead_of_what_it_stands_for() -> None:
+    here = {"waterline": {"locator": "pond"}}
+    data = masked(
+        step("signal", signal="s", stand_ins=here),
+        RANGE,
+        signals=[{"name": "s", "recipe": recipe(step("height", origin={"locator": "waterline"}))}],
+        locators=[{"name": "pond", "position": [0, -0.4, 0]}],
+    )
+    assert advice(data, "missing name") == []
+
+
+def test_a_shot_in_which_nothing_is_seen_gets_no_advice_on_values() -> None:
+    data = NOTICED["range misses"][0] | {"camera": {"position": [0, 0.6, 3], "target": [0, 0.6, 9]}}
+    assert advice(data) == []
+
+
+def test_advice_is_given_for_the_demo(demo_folder: Any) -> None:
+    from texallon.cli import load_shot
+    from texallon.formats.shot_files import ShotFiles
+
+    for path in sorted(demo_folder.glob("GH*.json")):
+        found = look_over(load_shot(path), ShotFiles(root=demo_folder))
+        assert [each for each in found if each.severity == "error"] == [], path.name
