@@ -143,3 +143,30 @@ def test_a_shot_without_its_geometry_says_which_file_is_missing(demo: Path, tmp_
     assert done.returncode == 1
     assert "geometry/basin.glb" in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1
+
+
+def test_advice_is_told_in_the_shell(demo: Path, tmp_path: Path) -> None:
+    clean = texallon("advise", demo / "GH010.json")
+    assert clean.returncode == 0
+    document = json.loads((demo / "GH010.json").read_text())
+    document["looks"][0]["layers"][1]["where"]["steps"][1]["params"] = {"from_start": 9, "from_end": 8}
+    broken = demo / "advised.json"
+    broken.write_text(json.dumps(document))
+    told = texallon("advise", broken)
+    assert told.stdout.startswith("error: basin stone · wet · where: The range 8 … 9 misses what comes in")
+    found = json.loads(texallon("advise", broken, "--json").stdout)
+    assert found[0]["rule"] == "range misses"
+    assert found[0]["fix"]["patch"]
+    broken.unlink()
+
+
+def test_a_point_is_read_in_the_shell(demo: Path) -> None:
+    told = texallon("read", demo / "GH010.json", "--at", "0.5", "0.62")
+    assert told.returncode == 0, told.stderr
+    assert told.stdout.splitlines()[0].startswith("basin, basin stone, at ")
+    assert "    height: " in told.stdout
+    whole = json.loads(texallon("read", demo / "GH010.json", "--at", "0.5", "0.62", "--json").stdout)
+    assert [layer["name"] for layer in whole["layers"]] == ["stone", "wet", "below water"]
+    sky = texallon("read", demo / "GH020.json", "--at", "0.5", "0.001")
+    assert sky.returncode == 1
+    assert sky.stderr.strip() == "texallon: --at 0.5 0.001: there is nothing but sky"

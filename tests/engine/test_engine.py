@@ -172,3 +172,110 @@ def test_a_killed_engine_comes_back_with_its_windows(link: EngineLink, page: Pag
     _, head, _ = page.wait("picture")
     assert head["show"]["kind"] == "mask", "it shows again what it showed before"
     assert link.process_id != victim
+
+
+def test_a_point_is_read_and_stays_pinned_while_editing(page: Page) -> None:
+    page.view()
+    page.tell(do="read", across=0.5, down=0.62)
+    _, head, _ = page.wait("reading")
+    reading = head["reading"]
+    assert reading["look"] == "basin stone"
+    assert [layer["name"] for layer in reading["layers"]] == ["stone", "wet", "below water"]
+    assert reading["at"] == pytest.approx([0.5, 0.62], abs=0.01)
+    wet = reading["layers"][1]
+    assert [each["op"] for each in wet["mask"]] == ["height", "remap", "multiply"]
+    assert sum(each["decided"] for each in wet["mask"]) == 1
+    page.set(START, -5.0)
+    _, head, _ = page.wait("reading", lambda head: head["serial"] == page.serial)
+    changed = head["reading"]["layers"][1]["mask"]
+    assert changed[0]["value"] == wet["mask"][0]["value"], "the same point"
+    assert changed[1]["value"] != wet["mask"][1]["value"], "read anew"
+    page.tell(do="camera", move="orbit", across=0.1, down=0.0, end=False)
+    _, head, _ = page.wait("reading", lambda head: head["serial"] == page.serial)
+    assert head["reading"]["position"] == reading["position"]
+    assert head["reading"]["at"] != pytest.approx(reading["at"], abs=0.01), "it has moved in the picture"
+    page.tell(do="read", across=None, down=None)
+    _, head, _ = page.wait("reading", lambda head: head["serial"] == page.serial)
+    assert head["reading"] is None
+
+
+def test_the_sky_gives_no_reading(page: Page) -> None:
+    page.link.tell(
+        page.name, {"do": "preview", "patch": [{"op": "replace", "path": "/camera/target", "value": [0, 9, 0]}]}
+    )
+    page.view()
+    page.tell(do="read", across=0.5, down=0.01)
+    _, head, _ = page.wait("reading")
+    assert head["reading"] is None
+    assert head["missed"]
+
+
+def test_advice_comes_when_the_hand_rests_and_follows_edits(page: Page) -> None:
+    page.view()
+    _, head, _ = page.wait("advice")
+    assert [item for item in head["items"] if item["severity"] == "error"] == []
+    page.tell(
+        do="preview",
+        patch=[
+            {"op": "replace", "path": START, "value": 9.0},
+            {"op": "replace", "path": START.replace("start", "end"), "value": 8.0},
+        ],
+    )
+    _, head, _ = page.wait("advice", lambda head: head["serial"] == page.serial)
+    found = next(item for item in head["items"] if item["rule"] == "range misses")
+    assert found["place"] == ["look", "wet", "where"]
+    assert found["step"] == 1
+    assert found["fix"]["patch"][0]["path"] == START
+
+
+def test_a_signal_alone_says_what_its_tones_stand_for(page: Page) -> None:
+    height = {**MASK, "kind": "step", "step": 0, "style": "lines"}
+    page.view(height)
+    _, head, body = page.wait("picture")
+    assert head["show"]["style"] == "lines"
+    assert head["range"]["low"] < 0 < head["range"]["high"]
+    assert head["range"]["step"] > 0
+    assert head["scale"].startswith("data:image/jpeg")
+    page.view({**MASK, "style": "grey"})
+    _, head, other = page.wait("picture", lambda head: head["serial"] == page.serial)
+    assert (head["range"]["low"], head["range"]["high"]) == (0, 1)
+    assert body != other
+    page.view()
+    _, head, _ = page.wait("picture", lambda head: head["serial"] == page.serial)
+    assert head["range"] is None
+
+
+def test_another_frame_is_another_moment(page: Page) -> None:
+    moving = {"op": "add", "path": "/signals/0/recipe/steps/0/params/speed", "value": 2.0}
+    page.view(MASK)
+    page.tell(do="preview", patch=[moving])
+    _, _, first = page.wait("picture", lambda head: head["serial"] == page.serial)
+    page.tell(do="view", width=320, height=180, show=MASK, bench=BENCH, frame=13)
+    _, _, later = page.wait("picture", lambda head: head["serial"] == page.serial)
+    assert first != later
+    page.tell(do="view", width=320, height=180, show=MASK, bench=BENCH, frame=1)
+    _, _, again = page.wait("picture", lambda head: head["serial"] == page.serial)
+    assert first == again, "and back is the same picture to the last bit"
+
+
+def test_what_a_step_does_to_values_is_measured(page: Page) -> None:
+    page.view()
+    _, head, _ = page.wait("bench")
+    height, remap, multiply = head["steps"]
+    assert height["response"] is None
+    response = remap["response"]
+    assert response["low"] <= remap["incoming"]["low"]
+    assert response["high"] >= 0.35
+    assert (max(response["values"]), min(response["values"])) == (1, 0)
+    assert multiply["response"] is None, "it depends on the point"
+
+
+def test_a_formula_that_can_not_be_read_is_pointed_at(page: Page) -> None:
+    page.view()
+    page.wait("picture")
+    bad = {"op": "replace", "path": "/looks/0/layers/1/where/steps/0", "value": {"op": "formula", "params": {"expression": "1 + foo"}}}  # fmt: skip
+    page.tell(do="preview", patch=[bad])
+    _, head, _ = page.wait("problem")
+    (problem,) = head["problems"]
+    assert problem["pointer"] == "/looks/0/layers/1/where/steps/0/params/expression"
+    assert problem["character"] == 4

@@ -20,7 +20,7 @@ from texallon.core.render.seen import SeenPoints
 from texallon.engine.encode import data_address, jpeg, png
 from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
-from texallon.engine.paint import nice_step, paint, range_of
+from texallon.engine.paint import grid_picture, nice_step, paint, range_of
 from texallon.engine.session import Session
 from texallon.engine.showing import Showing, find_recipe, signal_plan
 from texallon.engine.wire import Wire
@@ -323,3 +323,63 @@ def test_water_that_turns_opaque_hides_the_bed_from_masks(session: tuple[Session
 
     assert covered([]) > 0.1
     assert covered([{"op": "add", "path": "/looks/2/layers/0/on", "value": False}]) < 0.05
+
+
+def test_second_inputs_with_recipes_of_their_own_are_found_measured_and_shown() -> None:
+    inner = {"steps": [step("noise"), step("mix", other={"steps": [step("height")]}, amount=0.5)]}
+    where = recipe(step("height"), step("add", by=inner))
+    document, points = seen(looks=[look("ground", layer("a", where, base_weight=value(0.5)))])
+    place = ("look", "a", "where", "1", "by")
+    found, path = find_recipe(document, "ground", place)
+    assert found is not None
+    assert [each.op for each in found.steps] == ["noise", "mix"]
+    assert path == ("looks", 0, "layers", 0, "where", "steps", 1, "params", "by")
+    deeper, _ = find_recipe(document, "ground", (*place, "1", "other"))
+    assert deeper is not None
+    assert deeper.steps[0].op == "height"
+    assert len(measure_recipe(document, points, 0, found, path)) == 2
+    plan, kind = signal_plan(document, Showing("step", "ground", place, 0))
+    assert kind == "number"
+    assert points.group(0).values(plan)["value"].std() > 0.01
+    for wrong in ((*place, "7", "other"), (*place, "1", "amount"), (*place, "x", "y")):
+        with pytest.raises(DocumentError, match="no recipe"):
+            find_recipe(document, "ground", wrong)
+
+
+def test_a_space_step_is_shown_as_the_grid_it_bends() -> None:
+    where = recipe(step("twirl", angle=90), step("noise"))
+    document, points = seen(looks=[look("ground", layer("a", where, base_weight=value(0.5)))])
+    place = ("look", "a", "where")
+    plan, kind = signal_plan(document, Showing("step", "ground", place, 0))
+    assert kind == "space"
+    bent = grid_picture(points, 0, points.group(0).values(plan)["value"])
+    flat, _ = seen(looks=[look("ground", layer("a", recipe(step("move"), step("noise")), base_weight=value(0.5)))])
+    straight_plan, _ = signal_plan(flat, Showing("step", "ground", place, 0))
+    straight = grid_picture(points, 0, points.group(0).values(straight_plan)["value"])
+    assert bent.shape == straight.shape == (27, 48, 3)
+    assert (bent != straight).mean() > 0.1
+    measured = measure_recipe(
+        document, points, 0, document.looks[0].layers[0].where, ("looks", 0, "layers", 0, "where")
+    )
+    assert measured[0]["values"] is None
+    assert measured[1]["incoming"] is None, "nothing comes into a source"
+
+
+def test_statistics_tell_the_odd_ones_apart() -> None:
+    from texallon.core.signal.statistics import statistics
+
+    found = statistics(np.float32([[-1, -0.5, 0, 2, np.nan, np.inf, -np.inf, np.nan]]))
+    assert (found.count, found.negative, found.nan, found.not_finite) == (4, 2, 2, 4)
+    assert (found.low, found.high) == (-1, 2)
+    assert sum(found.counts) == 4
+    nothing = statistics(np.float32([[np.nan]]))
+    assert (nothing.count, nothing.nan) == (0, 1)
+
+
+def test_percentiles_leave_the_tails_out() -> None:
+    from texallon.core.signal.statistics import statistics
+
+    values = np.random.default_rng(0).normal(size=(1, 100_000)).astype(np.float32)
+    found = statistics(values)
+    # Normal distribution: the 2nd and 98th percentiles lie at ∓2.0537 standard deviations.
+    assert (found.inner_low, found.inner_high) == pytest.approx((-2.0537, 2.0537), abs=0.03)

@@ -1,6 +1,7 @@
 """Revisions in PostgreSQL: undo without end, and no edit lost or merged in silence."""
 
 import json
+import uuid
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -8,7 +9,7 @@ from typing import Any
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlmodel import Session, SQLModel, col, select
 
 from tests.conftest import World
@@ -18,7 +19,7 @@ from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
 from texallon.store.postgres import PrivatePostgres
 from texallon.store.shots import NotFoundError, NothingToDoError, ShotStore, StaleError
-from texallon.store.tables import RevisionRow
+from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 
 
 def title(text: str) -> list[dict[str, Any]]:
@@ -160,3 +161,130 @@ def test_a_stopped_database_starts_again_with_what_it_held(world: World) -> None
     assert ShotStore(engine).list_shots() == []
     engine.dispose()
     private.stop()
+
+
+# Signals that a project shares -----------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def two_shots(world: World, demo_folder: Path) -> tuple[int, int]:
+    """Two shots of one project, which share their signals."""
+    project = f"sharing {uuid.uuid4().hex}"
+    first = json.loads((demo_folder / "GH010.json").read_text())
+    second = json.loads((demo_folder / "GH070.json").read_text())
+    return world.store.add_shot(project, first, ""), world.store.add_shot(project, second, "")
+
+
+def names_of(world: World, shot: int) -> list[str]:
+    return [signal["name"] for signal in world.store.current(shot).document["signals"]]
+
+
+def test_a_changed_signal_changes_in_every_shot_of_the_project_and_undo_takes_it_back(
+    world: World, two_shots: tuple[int, int]
+) -> None:
+    store, (first, second) = world.store, two_shots
+    other = store.add_shot("another project", store.current(first).document, "")
+    change = [{"op": "replace", "path": "/signals/0/recipe/steps/0/params/size", "value": 0.5}]
+    edited = store.edit(first, 1, change, "coarser splashes")
+    assert edited.also == (second,)
+    for shot in two_shots:
+        assert store.current(shot).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.5
+    assert store.current(second).undo_label == "coarser splashes (in GH010)"
+    assert store.current(other).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.16
+    undone = store.undo(second, store.current(second).revision)
+    assert undone.also == (first,)
+    for shot in two_shots:
+        assert store.current(shot).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.16
+    store.redo(first, store.current(first).revision)
+    assert store.current(second).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.5
+
+
+def test_a_change_that_would_break_another_shot_is_refused_whole_and_names_it(
+    world: World, two_shots: tuple[int, int]
+) -> None:
+    store, (first, second) = world.store, two_shots
+    index = names_of(world, first).index("waterline wetness")  # GH070 uses it, GH010 does not
+    with pytest.raises(DocumentError, match="GH070: there is no signal “waterline wetness”"):
+        store.edit(first, 1, [{"op": "remove", "path": f"/signals/{index}"}], "")
+    assert store.current(first).revision == store.current(second).revision == 1
+
+
+def test_a_loop_through_signals_is_refused(world: World, two_shots: tuple[int, int]) -> None:
+    loop = {"op": "signal", "params": {"signal": "waterline wetness"}}
+    with pytest.raises(DocumentError, match="go round in a circle"):
+        world.store.edit(two_shots[0], 1, [{"op": "replace", "path": "/signals/0/recipe/steps", "value": [loop]}], "")
+
+
+def test_uses_are_listed_for_all_shots(world: World, two_shots: tuple[int, int]) -> None:
+    uses = world.store.signal_uses(two_shots[0])
+    places = {(use.shot, use.look, use.place) for use in uses["waterline wetness"]}
+    assert ("GH070", "pebbles", ("look", "wet", "where")) in places
+    assert len(places) == 3
+    assert {use.place for use in uses["splash noise"]} == {
+        ("look", "wet", "where"),
+        ("signal", "waterline wetness"),
+    }
+
+
+def test_a_signal_gets_another_name_everywhere(world: World, two_shots: tuple[int, int]) -> None:
+    store, (first, second) = world.store, two_shots
+    store.rename_signal(first, 1, "splash noise", "splashes")
+    for shot in two_shots:
+        assert "splashes" in names_of(world, shot)
+    wet = next(layer for layer in store.current(first).document["looks"][0]["layers"] if layer["name"] == "wet")
+    assert wet["where"]["steps"][2]["params"]["by"]["signal"] == "splashes"
+    with pytest.raises(DocumentError, match="already"):
+        store.rename_signal(first, 2, "splashes", "bowl")
+    with pytest.raises(NotFoundError, match="no signal"):
+        store.rename_signal(first, 2, "gone", "x")
+    store.undo(first, 2)
+    assert "splash noise" in names_of(world, second)
+
+
+def test_a_signal_is_written_out_where_it_is_used_in_every_shot(world: World, two_shots: tuple[int, int]) -> None:
+    store, (first, second) = world.store, two_shots
+    store.inline_signal(first, 1, "waterline wetness")
+    assert all("waterline wetness" not in names_of(world, shot) for shot in two_shots)
+    pebbles = next(look for look in store.current(second).document["looks"] if look["name"] == "pebbles")
+    wet = next(layer for layer in pebbles["layers"] if layer["name"] == "wet")
+    assert [step["op"] for step in wet["where"]["steps"]] == ["height", "remap", "multiply"]
+    assert wet["where"]["steps"][0]["params"]["origin"] == {"locator": "pond level"}, "its stand-in stays"
+
+
+def test_a_new_shot_brings_its_signals_to_the_project_and_takes_those_that_are_there(
+    world: World, two_shots: tuple[int, int]
+) -> None:
+    store = world.store
+    document = json.loads(json.dumps(store.current(two_shots[0]).document))
+    document["name"] = "GH500"
+    document["signals"].append({"name": "rust", "recipe": {"steps": [{"op": "noise", "params": {"seed": 5}}]}})
+    document["signals"][1]["recipe"] = {"steps": [{"op": "constant", "params": {"value": 1}}]}
+    with Session(world.engine) as session:
+        row = session.get(ShotRow, two_shots[0])
+        assert row is not None
+        owner = session.get(ProjectRow, row.project_id)
+        assert owner is not None
+        project = owner.name
+    third = store.add_shot(project, document, "")
+    for shot in (*two_shots, third):
+        assert {"rust", "bowl", "bowl 2"} <= set(names_of(world, shot)), "one made differently gets a name of its own"
+    below = next(each for each in store.current(third).document["looks"][0]["layers"] if each["name"] == "below water")
+    assert below["where"]["steps"][2]["params"]["by"]["signal"] == "bowl 2"
+
+
+def test_two_shots_that_change_signals_at_once_do_not_lose_one(world: World, two_shots: tuple[int, int]) -> None:
+    def change(number: int) -> bool:
+        patch = [
+            {"op": "add", "path": "/signals/-", "value": {"name": f"s{number}", "recipe": {"steps": [{"op": "noise"}]}}}
+        ]
+        try:
+            world.store.edit(two_shots[number % 2], 1, patch, "")
+        except (StaleError, IntegrityError, OperationalError):
+            return False
+        return True
+
+    with ThreadPoolExecutor(4) as pool:
+        won = sum(pool.map(change, range(8)))
+    assert won >= 1
+    assert names_of(world, two_shots[0]) == names_of(world, two_shots[1])
+    assert len([name for name in names_of(world, two_shots[0]) if name.startswith("s") and name[1:].isdigit()]) == won
