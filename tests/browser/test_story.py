@@ -3,97 +3,17 @@
 import os
 import re
 import signal
-from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
 import trimesh
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, expect
 
+from tests.browser.conftest import Bench
 from tests.conftest import Server, World
 
 pytestmark = pytest.mark.browser
-
-FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
-FULL = re.compile("^full$")
-SOME_NUMBER = re.compile(r"^\d+$")
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        yield opened
-        opened.close()
-
-
-class Bench:
-    """The page, spoken of as a person would."""
-
-    def __init__(self, page: Page, server: Server, shot: int) -> None:
-        self.page, self.server, self.shot = page, server, shot
-        self.foreign: list[str] = []
-        self.errors: list[str] = []
-        page.on("request", self._note)
-        page.on("pageerror", lambda error: self.errors.append(str(error)))
-        page.goto(f"{server.address}/?shot={shot}")
-        expect(self.canvas).to_have_attribute("data-stage", re.compile("."), timeout=60_000)
-
-    def _note(self, request: Any) -> None:
-        if not request.url.startswith((self.server.address, f"ws://127.0.0.1:{self.server.port}", "data:", "blob:")):
-            self.foreign.append(request.url)
-
-    @property
-    def canvas(self) -> Locator:
-        return self.page.locator("canvas")
-
-    def full(self) -> None:
-        expect(self.canvas).to_have_attribute("data-stage", FULL, timeout=60_000)
-
-    def showing(self, kind: str) -> None:
-        expect(self.canvas).to_have_attribute("data-show", kind, timeout=30_000)
-
-    def saved(self, revision: int) -> None:
-        expect(self.page.get_by_text(f"saved, revision {revision}", exact=True)).to_be_visible(timeout=30_000)
-        expect(self.canvas).to_have_attribute("data-revision", str(revision), timeout=30_000)
-
-    def document(self) -> Any:
-        return self.server.ask("GET", f"/api/shots/{self.shot}").json["document"]
-
-    def wet(self) -> Any:
-        return next(layer for layer in self.document()["looks"][0]["layers"] if layer["name"] == "wet")
-
-    def pixels(self) -> np.ndarray:
-        """What the stage shows, as grey levels."""
-        from io import BytesIO
-
-        from PIL import Image
-
-        return np.asarray(Image.open(BytesIO(self.canvas.screenshot())).convert("L")).astype(int)
-
-    def drag(self, thing: Locator, right: float, down: float = 0, steps: int = 6) -> None:
-        box = thing.bounding_box()
-        assert box is not None
-        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-        self.page.mouse.move(x, y)
-        self.page.mouse.down()
-        self.page.mouse.move(x + right, y + down, steps=steps)
-        self.page.mouse.up()
-
-
-@pytest.fixture
-def bench(browser: Browser, server: Server, fresh_shot: int) -> Iterator[Bench]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
-    made = Bench(context.new_page(), server, fresh_shot)
-    yield made
-    assert made.foreign == [], "the page asks no other host"
-    assert made.errors == []
-    context.close()
 
 
 def test_the_page_opens_on_the_demo_already_rendering(browser: Browser, server: Server) -> None:
@@ -260,14 +180,14 @@ def test_a_number_dragged_away_and_back_leaves_nothing_unsaved(bench: Bench) -> 
 def test_a_recipe_is_shared_by_a_name_and_opened_from_where_it_is_used(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="share by name").click()
-    page.get_by_label("name of the shared signal").fill("waterline wetness")
+    page.get_by_label("name of the shared signal").fill("rim wetness")
     page.keyboard.press("Enter")
     bench.saved(2)
     document = bench.document()
-    assert document["signals"][-1]["name"] == "waterline wetness"
-    assert bench.wet()["where"]["steps"] == [{"op": "signal", "on": True, "params": {"signal": "waterline wetness"}}]
-    page.locator(".sentence").get_by_role("button", name="waterline wetness").click()
-    expect(page.get_by_text("shared, used 1 time")).to_be_visible()
+    assert document["signals"][-1]["name"] == "rim wetness"
+    assert bench.wet()["where"]["steps"] == [{"op": "signal", "on": True, "params": {"signal": "rim wetness"}}]
+    page.locator(".sentence").get_by_role("button", name="rim wetness").click()
+    expect(page.get_by_text("shared signal: used by…")).to_be_visible()
     expect(page.locator(".sentence")).to_contain_text("the height above")
     page.get_by_label("below water, where").click()
     page.get_by_role("button", name="source ▾").click()

@@ -139,6 +139,8 @@
 <style>
   main {
     display: grid;
+    /* No text may widen the page: the stage would change its size and begin its picture anew. */
+    grid-template-columns: minmax(0, 1fr);
     grid-template-rows: 40px minmax(0, 56fr) minmax(0, 44fr) 28px;
     height: 100%;
     min-width: 1024px;

@@ -161,6 +161,7 @@ class OpInfo(BaseModel):
     source: str
     phrase: str
     signal_phrase: str
+    narrow: dict[str, Any]
     handles: list[str]
     non_finite: str
     parameters: list[OpParameter]

@@ -14,6 +14,7 @@
 
   let text = $state('');
   let editing = $state(false);
+  let before = '';
   $effect(() => {
     if (!editing) text = value;
   });
@@ -32,8 +33,9 @@
   function accept() {
     if (problem) return; // it stays to be mended
     editing = false;
-    if (text !== value) onchange(text);
+    if (text !== before) onchange(text);
     else shot.drop();
+    before = text;
   }
 </script>
 
@@ -45,7 +47,10 @@
   maxlength="1000"
   bind:value={text}
   class:wrong={problem}
-  onfocus={() => (editing = true)}
+  onfocus={() => {
+    if (!editing) before = value;
+    editing = true;
+  }}
   oninput={() => oninput(text)}
   onblur={accept}
   onkeydown={(event) => {
@@ -55,7 +60,7 @@
       accept();
     } else if (event.key === 'Escape') {
       editing = false;
-      text = value;
+      text = before;
       shot.drop();
     }
   }}></textarea>

@@ -25,6 +25,12 @@
   const depth = $derived(outerLength(bench.place));
   const inner = $derived(bench.place.length > depth);
   const channel = $derived(!inner && bench.place[2] === 'channels' ? (bench.place[3] ?? '') : '');
+  /** Whether the recipe must end with a number. */
+  const narrow = $derived(
+    !inner &&
+      (bench.place[2] === 'where' ||
+        shot.vocabulary.channels.find((each) => each.name === channel)?.width === 1),
+  );
   const isSignal = $derived(bench.place[0] === 'signal');
   const entryPath = $derived(opened?.path.slice(0, -1) ?? []);
   const blend = $derived.by(() => {
@@ -70,7 +76,7 @@
   }
   function begin(op: Op) {
     beginning = false;
-    replace({ steps: [{ op: op.name, params: fresh(op) }] }, `begin with ${op.name}`);
+    replace({ steps: [{ op: op.name, params: fresh(op, narrow) }] }, `begin with ${op.name}`);
   }
   /** Make the open recipe a shared signal, and use that here. */
   function share(wanted: string) {
@@ -89,6 +95,15 @@
       `share as ${name}`,
     );
   }
+  /** The first problem that is not told beside the text that it is in. */
+  const told = $derived(
+    live.problems.find(
+      (each) =>
+        each.character === null ||
+        each.character === undefined ||
+        !each.pointer.startsWith(pointer(...(opened?.path ?? ['?']))),
+    ),
+  );
   const pastable = $derived(clipboard.fitting('source').length > 0);
 </script>
 
@@ -188,14 +203,20 @@
           </button>
         </span>
       </div>
-      {#if live.problems.length}
-        <p class="problem" role="alert">
-          {live.problems[0]?.reason}{live.problems[0]?.hint ? ` — ${live.problems[0]?.hint}` : ''}
-        </p>
+      {#if told}
+        <p class="problem" role="alert">{told.reason}{told.hint ? ` — ${told.hint}` : ''}</p>
       {/if}
       <div class="steps">
         {#if recipe}
-          <StepRow {recipe} path={opened.path} {units} oninput={input} onchange={change} onedit={edit} />
+          <StepRow
+            {recipe}
+            path={opened.path}
+            {units}
+            {narrow}
+            oninput={input}
+            onchange={change}
+            onedit={edit}
+          />
         {:else}
           <div class="empty">
             <p>No mask: the layer covers all. Begin one with a source to say where it lies.</p>

@@ -24,10 +24,15 @@
       : op.phrase;
   const words = $derived.by(() => {
     const result: Word[] = [];
-    recipe.steps.forEach((step, index) => {
-      const op = shot.vocabulary.ops.find((each) => each.name === step.op);
-      if (!op || !step.on) return;
-      if (result.length) result.push({ text: index === 1 ? ' ' : ', ' });
+    const told = recipe.steps
+      .map((step, index) => ({ step, index, op: shot.vocabulary.ops.find((each) => each.name === step.op) }))
+      .filter((each) => each.op && each.step.on);
+    // What bends space is told after the source that it bends: “the picture …, swirled …”.
+    const order = (kind: string | undefined) => (kind === 'source' ? 0 : kind === 'space' ? 1 : 2);
+    told.sort((a, b) => order(a.op?.kind) - order(b.op?.kind));
+    told.forEach(({ step, index, op }, place) => {
+      if (!op) return;
+      if (place) result.push({ text: place === 1 && op.kind === 'step' ? ' ' : ', ' });
       for (const part of phraseOf(op, step).split(/(\{\w+\})/)) {
         if (part.startsWith('{')) result.push({ step: index, op, name: part.slice(1, -1) });
         else if (part) result.push({ text: part });

@@ -1,6 +1,6 @@
 <!-- One step: its picture, the values that come in with its handles on them, and its parameters. -->
 <script lang="ts">
-  import type { Json, Op, Step } from '../api/client';
+  import type { Json, Op, Parameter, Step } from '../api/client';
   import { clipboard } from '../state/clipboard.svelte';
   import type { StepMeasure } from '../state/live.svelte';
   import Histogram from './Histogram.svelte';
@@ -67,12 +67,31 @@
   const shown = $derived(
     (op?.parameters ?? []).filter((each, index) => all || index < FEW || each.name in params),
   );
+  /** What a step is all about comes before its picture: a formula, a curve. */
+  const lead = $derived(shown.filter((each) => each.type === 'formula' || each.type === 'curve'));
+  const rest = $derived(shown.filter((each) => !lead.includes(each)));
   const hidden = $derived((op?.parameters.length ?? 0) - shown.length);
   const source = $derived(op?.kind === 'source');
   const measured = $derived((source ? measure?.values : measure?.incoming) ?? undefined);
   const handles = $derived((op?.handles ?? []).map((name) => ({ name, value: Number(valueOf(name)) })));
   const inUnits = (name: string) => ((op?.handles ?? []).includes(name) ? unit : '');
 </script>
+
+{#snippet fields(parameters: Parameter[])}
+  {#each parameters as parameter (parameter.name)}
+    <ParameterField
+      {parameter}
+      value={valueOf(parameter.name)}
+      unit={inUnits(parameter.name)}
+      at="{at}/params/{parameter.name}"
+      response={measure?.response ?? null}
+      beside={values}
+      oninput={(value) => oninput(parameter.name, value)}
+      onchange={(value) => onchange(parameter.name, value)}
+      onopen={() => onopen(parameter.name)}
+    />
+  {/each}
+{/snippet}
 
 <article class:alone class:off={!step.on} class:space={op?.kind === 'space'} data-step={step.op}>
   <header>
@@ -130,6 +149,7 @@
       {/if}
     </span>
   </header>
+  {#if lead.length}<div class="lead">{@render fields(lead)}</div>{/if}
   <button
     class="plain picture"
     onclick={onshow}
@@ -153,19 +173,7 @@
     <div class="covers">covers <span class="mono">{percent(measure.covered)}</span> of what is seen</div>
   {/if}
   <div class="parameters">
-    {#each shown as parameter (parameter.name)}
-      <ParameterField
-        {parameter}
-        value={valueOf(parameter.name)}
-        unit={inUnits(parameter.name)}
-        at="{at}/params/{parameter.name}"
-        response={measure?.response ?? null}
-        beside={values}
-        oninput={(value) => oninput(parameter.name, value)}
-        onchange={(value) => onchange(parameter.name, value)}
-        onopen={() => onopen(parameter.name)}
-      />
-    {/each}
+    {@render fields(rest)}
     {#if hidden || all}
       <button class="plain more" onclick={() => (all = !all)}>{all ? 'fewer' : `${hidden} more`}</button>
     {/if}
@@ -235,6 +243,12 @@
     background: #0d1014;
     overflow: hidden;
     flex: none;
+  }
+  .lead {
+    flex: none;
+  }
+  .lead + .picture {
+    height: 52px;
   }
   .picture:hover {
     box-shadow: 0 0 0 1px var(--amber);

@@ -12,11 +12,12 @@
     recipe: Recipe;
     path: (string | number)[];
     units: string[];
+    narrow: boolean;
     oninput: (step: number, name: string, value: Json) => void;
     onchange: (step: number, name: string, value: Json) => void;
     onedit: (operations: Operation[], what: string) => void;
   };
-  let { recipe, path, units, oninput, onchange, onedit }: Props = $props();
+  let { recipe, path, units, narrow, oninput, onchange, onedit }: Props = $props();
 
   let inserting = $state<number | null>(null);
   let lifted = $state<number | null>(null);
@@ -92,7 +93,7 @@
     {#if inserting === at}
       <OpMenu
         kind={kindAt(at)}
-        onpick={(op) => insert(at, [{ op: op.name, params: fresh(op) }], op.name)}
+        onpick={(op) => insert(at, [{ op: op.name, params: fresh(op, narrow) }], op.name)}
         onpaste={(steps) => insert(at, steps, 'what was copied')}
         onclose={() => (inserting = null)}
       />
@@ -139,7 +140,13 @@
       )}
     onreplace={(op) =>
       onedit(
-        [{ op: 'replace', path: stepPointer(path, index), value: { op: op.name, params: fresh(op) } }],
+        [
+          {
+            op: 'replace',
+            path: stepPointer(path, index),
+            value: { op: op.name, params: fresh(op, narrow) },
+          },
+        ],
         `begin with ${op.name}`,
       )}
   />

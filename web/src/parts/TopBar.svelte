@@ -97,6 +97,7 @@
     padding: 0 14px;
     height: 40px;
     border-bottom: 1px solid var(--line);
+    overflow: hidden;
     white-space: nowrap;
   }
   .brand {
@@ -112,6 +113,12 @@
   }
   .quiet {
     color: var(--quiet);
+  }
+  .project {
+    min-width: 0;
+    flex-shrink: 1000;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .pill {
     border: 1px solid var(--line);

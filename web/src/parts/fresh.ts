@@ -2,8 +2,9 @@
 import type { Json, Op } from '../api/client';
 import { shot } from '../state/shot.svelte';
 
-export function fresh(op: Op): Record<string, Json> {
-  const result: Record<string, Json> = {};
+/** `narrow` where a number is needed and no colour: in a mask, or in a channel that is a number. */
+export function fresh(op: Op, narrow: boolean): Record<string, Json> {
+  const result: Record<string, Json> = narrow ? { ...(op.narrow as Record<string, Json>) } : {};
   for (const parameter of op.parameters) {
     if (parameter.type === 'signal') result[parameter.name] = shot.document?.signals[0]?.name ?? '';
     else if (parameter.type === 'attribute') result[parameter.name] = shot.attributes[0] ?? '';

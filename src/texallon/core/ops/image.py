@@ -5,7 +5,7 @@ read as colour is wrong everywhere (common practice, no published source).
 """
 
 from collections.abc import Mapping
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -25,6 +25,7 @@ class Image(Source):
     reference: ClassVar[str] = (
         "mip map: Williams, Pyramidal Parametrics, 1983; colour through IEC 61966-2-1 unless linear"
     )
+    narrow: ClassVar[Mapping[str, Any]] = {"role": "mask"}
     phrase: ClassVar[str] = "the picture {file} as {role}"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
 

@@ -68,6 +68,8 @@ class Op(BaseModel):
     """Under which heading it is offered."""
     purpose: ClassVar[str]
     reference: ClassVar[str] = "definition"
+    narrow: ClassVar[Mapping[str, Any]] = {}
+    """Parameters that make it give one number where it would give a colour or vector."""
     phrase: ClassVar[str]
     """How it reads in a recipe's sentence; `{parameter}` stands for a value a person can change."""
     signal_phrase: ClassVar[str] = ""

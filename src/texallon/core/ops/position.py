@@ -1,7 +1,7 @@
 """Where the point lies, in metres."""
 
 from collections.abc import Mapping
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 from texallon.core.kernel import Array
 from texallon.core.ops.op import Place, Source, param, place_key, position_in
@@ -14,6 +14,7 @@ class Position(Source):
     name: ClassVar[str] = "position"
     group: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "The point's coordinates: one of them, or all three as a vector."
+    narrow: ClassVar[Mapping[str, Any]] = {"read": "y"}
     phrase: ClassVar[str] = "the position's {read} in {space}"
 
     read: Literal["x", "y", "z", "all"] = param("all", "Which coordinate.")

@@ -15,7 +15,7 @@ class Twirl(Bend):
     name: ClassVar[str] = "twirl"
     purpose: ClassVar[str] = "Winds the pattern round an axis, the more the farther out."
     reference: ClassVar[str] = "rotation by an angle proportional to the distance; preserves area"
-    phrase: ClassVar[str] = "twirled {angle} a metre"
+    phrase: ClassVar[str] = "twirled by {angle}"
 
     angle: Finite = param(90.0, "Turn for each metre (on a UV map: for its width) from the axis.", unit="°/m")
     pivot: Vector = param((0.0, 0.0, 0.0), "A point of the axis.", unit="m")

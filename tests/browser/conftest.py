@@ -1,0 +1,87 @@
+"""What the browser's tests share: the page, spoken of as a person would."""
+
+import re
+from collections.abc import Iterator
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+
+from tests.conftest import Server
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+FULL = re.compile("^full$")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield opened
+        opened.close()
+
+
+class Bench:
+    """The page, spoken of as a person would."""
+
+    def __init__(self, page: Page, server: Server, shot: int) -> None:
+        self.page, self.server, self.shot = page, server, shot
+        self.foreign: list[str] = []
+        self.errors: list[str] = []
+        page.on("request", self._note)
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.goto(f"{server.address}/?shot={shot}")
+        expect(self.canvas).to_have_attribute("data-stage", re.compile("."), timeout=60_000)
+
+    def _note(self, request: Any) -> None:
+        if not request.url.startswith((self.server.address, f"ws://127.0.0.1:{self.server.port}", "data:", "blob:")):
+            self.foreign.append(request.url)
+
+    @property
+    def canvas(self) -> Locator:
+        return self.page.locator("canvas")
+
+    def full(self) -> None:
+        expect(self.canvas).to_have_attribute("data-stage", FULL, timeout=60_000)
+
+    def showing(self, kind: str) -> None:
+        expect(self.canvas).to_have_attribute("data-show", kind, timeout=30_000)
+
+    def saved(self, revision: int) -> None:
+        expect(self.page.get_by_text(f"saved, revision {revision}", exact=True)).to_be_visible(timeout=30_000)
+        expect(self.canvas).to_have_attribute("data-revision", str(revision), timeout=30_000)
+
+    def document(self) -> Any:
+        return self.server.ask("GET", f"/api/shots/{self.shot}").json["document"]
+
+    def wet(self) -> Any:
+        return next(layer for layer in self.document()["looks"][0]["layers"] if layer["name"] == "wet")
+
+    def pixels(self) -> np.ndarray:
+        """What the stage shows, as grey levels."""
+        return np.asarray(Image.open(BytesIO(self.canvas.screenshot())).convert("L")).astype(int)
+
+    def drag(self, thing: Locator, right: float, down: float = 0, steps: int = 6) -> None:
+        box = thing.bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + right, y + down, steps=steps)
+        self.page.mouse.up()
+
+
+@pytest.fixture
+def bench(browser: Browser, server: Server, fresh_shot: int) -> Iterator[Bench]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    made = Bench(context.new_page(), server, fresh_shot)
+    yield made
+    assert made.foreign == [], "the page asks no other host"
+    assert made.errors == []
+    context.close()
