@@ -68,6 +68,37 @@ def measure(page: Page, show: str) -> np.ndarray:
     return timings
 
 
+RATE = """() => new Promise((done) => {
+  const canvas = document.querySelector('canvas');
+  let pictures = 0;
+  const watch = new MutationObserver(() => pictures++);
+  watch.observe(canvas, { attributes: true, attributeFilter: ['data-serial'] });
+  const begun = performance.now();
+  setTimeout(() => { watch.disconnect(); done(pictures / (performance.now() - begun) * 1000); }, 4000);
+})"""
+
+
+def rate(page: Page) -> float:
+    """Pictures a second that the mask view shows while the handle is dragged without a pause."""
+    if page.locator("canvas").get_attribute("data-show") != "mask":
+        page.keyboard.press("a")
+    page.wait_for_selector("canvas[data-show=mask][data-stage=full]", timeout=60_000)
+    box = page.locator("[data-handle=from_start] circle").bounding_box()
+    assert box is not None
+    x, y = box["x"] + 5, box["y"] + 5
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.evaluate(f"() => {{ window.rate = ({RATE})(); }}")
+    until = time.monotonic() + 4.1
+    number = 0
+    while time.monotonic() < until:
+        number += 1
+        page.mouse.move(x - 1 - abs(number % 60 - 30), y)
+    found = float(page.evaluate("() => window.rate"))
+    page.mouse.up()
+    return found
+
+
 def bare(folder: Path) -> tuple[float, float]:
     """Milliseconds of the kernels alone: a mask's edited steps, and a coarse picture without denoising."""
     shot = read_shot(json.loads((folder / "GH010.json").read_text()))
@@ -139,6 +170,7 @@ def main() -> None:
             assert stage is not None
             page.wait_for_selector("[data-handle=from_start]")
             results = {show: measure(page, show) for show in ("mask", "picture")}
+            pictures = rate(page)
             browser.close()
         memory = peak_memory()
     finally:
@@ -160,6 +192,7 @@ def main() -> None:
             f"{show:<8} median {median:4.0f} ms   95th percentile {late:4.0f} ms   of {len(times)} edits"
             f"   kernels alone {kernels[show]:5.1f} ms   ratio {median / kernels[show]:4.1f}"
         )
+    print(f"dragging without a pause: {pictures:.0f} pictures a second of the mask alone")
     print("peak memory: " + ", ".join(f"{name} {size:.0f} MB" for name, size in memory.items()))
     shutil.rmtree(data, ignore_errors=True)
 

@@ -6,24 +6,28 @@ import numpy as np
 from pydantic import ValidationError
 
 from texallon.core.ops.points import Points
+from texallon.core.ops.pyramid import make_pyramid
 from texallon.core.ops.registry import ops
 from texallon.core.signal.run import CHUNK, provide
 
 COUNT, RUNS = 640 * 360, 7
+NEEDED = {"image": {"file": {"file": "any.png"}}}
 
 
 def main() -> None:
     rng = np.random.default_rng(0)
     position = (rng.random((3, COUNT)) * 20).astype(np.float32)
-    data = {"position": position, "normal": position, "view": position}
+    unit = position / np.linalg.norm(position, axis=0)
+    data = {"position": position, "normal": unit, "view": unit, "uv": position[:2] / 20}
     values = rng.random((1, COUNT)).astype(np.float32)
+    picture = make_pyramid(rng.random((1024, 1024, 3)).astype(np.float32))
     for name, kind in ops().items():
         try:
-            op = kind()
+            op = kind.model_validate(NEEDED.get(name, {}))
         except ValidationError:
-            continue
+            continue  # a named signal costs what its recipe costs
         camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
-        points = Points(COUNT, provide(op.needs(), data, COUNT), camera)
+        points = Points(COUNT, provide(op.needs(), data, COUNT), camera, lambda ref, raw: picture)
         width = op.result_width(1 if op.kind == "step" else 0, dict.fromkeys(op.inputs(), 1))
         times = []
         for _ in range(RUNS + 1):

@@ -88,12 +88,15 @@ class Fractal(Source):
         if any(aside):
             position = position + (np.array(aside) / frequency).astype(np.float32)[:, None]
         cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
-        noise, kept = np.zeros(points.count, np.float32), np.empty(points.count, np.float32)
+        nearest, farthest = float(cycles.min(initial=np.inf)), float(cycles.max(initial=0))
+        noise, kept = np.zeros(points.count, np.float32), np.ones(points.count, np.float32)
         evolution = self.evolution + self.speed * points.time
         step = 1.0
         for number in range(int(np.ceil(self.octaves))):
             # Full up to a quarter of a cycle per footprint, gone at half a cycle (the sampling theorem's limit).
-            if share_kept(cycles, np.float32(4 * step), kept):
+            if not 4 * step * farthest <= 1:
+                share_kept(cycles, np.float32(4 * step), kept)
+            if not 4 * step * nearest >= 2:
                 scaled = (frequency * step).astype(np.float32)
                 moment = float(evolution * step)
                 noise_octave(position, scaled, np.uint32(seed), number, moment, BASES[self.basis], noise)
@@ -113,12 +116,8 @@ class Fractal(Source):
 
 
 @kernel
-def share_kept(cycles: Array, factor: Real, kept: Array) -> bool:
-    """Fill `kept` with 2 − factor × cycles, held within 0…1; tells whether any is above 0."""
+def share_kept(cycles: Array, factor: Real, kept: Array) -> None:
+    """Fill `kept` with 2 − factor × cycles, held within 0…1."""
     zero, one = np.float32(0), np.float32(1)
-    most = zero
     for i in range(kept.shape[0]):
-        share = min(max(np.float32(2) - factor * cycles[i], zero), one)
-        kept[i] = share
-        most = max(most, share)
-    return bool(most > zero)
+        kept[i] = min(max(np.float32(2) - factor * cycles[i], zero), one)

@@ -123,7 +123,11 @@ def leaning_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole, le
 @inlined
 def corner_value(x: Whole, y: Whole, z: Whole) -> Real:
     """A random number within ±1 for a lattice point."""
-    return np.float32(mixed(np.uint32(x ^ y ^ z)) >> np.uint32(8)) * np.float32(2.0**-23) - np.float32(1)
+    h = np.uint32(x ^ y ^ z)
+    h = np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D))
+    # The low bits of a product are poor; the upper ones are folded into them before all are used.
+    h = np.uint32(h ^ (h >> np.uint32(12)))
+    return np.float32(np.int32(h)) * np.float32(2.0**-31)
 
 
 @inlined

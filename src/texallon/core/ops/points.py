@@ -98,8 +98,9 @@ class Points:
         result._stretch = stretch
         return result
 
-    def chunk(self, start: int, stop: int, count: int) -> "Points":
-        """The points `start`…`stop`, the last one repeated up to `count`, copied together for kernels."""
+    def chunk(self, start: int, stop: int, count: int = 0) -> "Points":
+        """The points `start`…`stop`, the last one repeated up to `count` where that is more, copied together for kernels."""
+        count = max(count, stop - start)
         data = {name: columns(array, start, stop, count) for name, array in self.data.items()}
         result = Points(count, data, self.frames, self.pictures, self.frame, self.time)
         result._stretch = {base: columns(rows[None], start, stop, count)[0] for base, rows in self._stretch.items()}
