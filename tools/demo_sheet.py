@@ -1,0 +1,35 @@
+"""Render the demo's shots into one picture, docs/screenshots/looks.png: `python -m tools.demo_sheet`."""
+
+import os
+import tempfile
+from pathlib import Path
+
+from PIL import Image
+
+from texallon.cli import load_shot
+from texallon.core.render.display import view_bytes
+from texallon.core.render.still import render_still
+from texallon.demo.write import write_demo
+from texallon.formats.shot_files import ShotFiles
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+WIDTH, HEIGHT, SAMPLES, COLUMNS = 480, 270, 96, 2
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        paths = [path for path in write_demo(folder) if path.stem != "GH010"]
+        rows = -(-len(paths) // COLUMNS)
+        sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows))
+        for number, path in enumerate(paths):
+            shot = load_shot(path)
+            film = render_still(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
+            picture = Image.fromarray(view_bytes(film.denoised(), shot.camera.exposure))
+            sheet.paste(picture, (number % COLUMNS * WIDTH, number // COLUMNS * HEIGHT))
+            print(path.stem, shot.title)
+        sheet.save(FOLDER / "looks.png", optimize=True)
+
+
+if __name__ == "__main__":
+    main()
