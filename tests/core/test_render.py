@@ -216,7 +216,7 @@ def test_a_picture_no_longer_wanted_stops() -> None:
         asked.append(1)
         return len(asked) < 5
 
-    unwanted = Job(job.scene, job.materials, job.lights, job.view, job.bounces, job.seed, wanted)
+    unwanted = Job(job.scene, job.materials, job.lights, job.view, job.bounces, job.limits, job.seed, wanted)
     film = Film(64, 64)
     with ThreadPoolExecutor(2) as pool, pytest.raises(Interrupted):
         film.add_sample(unwanted, pool)

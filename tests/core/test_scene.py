@@ -10,7 +10,7 @@ from texallon.core.render.camera import make_view
 from texallon.core.render.materials import DEFAULTS, make_materials
 from texallon.core.render.scene import Scene, lets_light_through, point_data, surface_at
 from texallon.core.render.seen import SeenPoints
-from texallon.core.shade.surface import MATERIAL_ROWS
+from texallon.core.shade.rows import MATERIAL_ROWS
 from texallon.core.signal.plan import Planner, plan_look
 
 DOWN = np.array([[0.0], [-1.0], [0.0]], np.float32)

@@ -13,9 +13,8 @@ from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
 from texallon.core.shade.random import uniform4
+from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
 from texallon.core.shade.surface import (
-    MATERIAL,
-    MATERIAL_ROWS,
     NOTHING,
     SPREAD,
     THROUGH,
@@ -188,7 +187,7 @@ def furnace(m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count
     ox = sqrt(1 - mu * mu)
     for s in range(count):
         pick, u, v, _ = uniform4(s, 0, 0, seed)
-        kind, _, _, _, r, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
+        kind, _, _, _, r, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
         if kind != NOTHING:
             total += r
     return total / count
@@ -259,7 +258,7 @@ def direction_histogram(
     ox = sqrt(1 - mu * mu)
     for s in range(count):
         pick, u, v, _ = uniform4(s, 2, 0, 3)
-        kind, ix, iy, iz, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
+        kind, ix, iy, iz, _, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
         if kind == SPREAD:
             i = int((np.arctan2(iy, ix) / (2 * pi) + 0.5) * across) % across
             counts[i * up + min(int(iz * up), up - 1)] += 1

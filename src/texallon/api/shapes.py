@@ -170,7 +170,7 @@ class OpInfo(BaseModel):
 class ChannelInfo(BaseModel):
     name: str
     label: str
-    group: Literal["colour", "finish", "glow", "through"]
+    group: Literal["colour", "finish", "glow", "through", "form"]
     width: int
     default: list[float]
     low: float

@@ -413,14 +413,16 @@ class Session:
         assert self._shot is not None and self._scene is not None and self._lights is not None
         view = make_view(self._shot.camera, *self._size)
         materials = make_materials(self._shot, self._frame)
-        return Job(self._scene, materials, self._lights, view, self._shot.bounces, self._shot.seed, wanted)
+        return Job(
+            self._scene, materials, self._lights, view, self._shot.bounces, self._shot.limits, self._shot.seed, wanted
+        )
 
     def _picture_key(self, job: Job) -> str:
         shot = self._shot
         assert shot is not None
         worn = [(item.look, item.parts) for item in shot.objects if item.visible]
         parts = [job.scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights]
-        return "|".join(str(part) for part in [*parts, shot.bounces, shot.seed, worn])
+        return "|".join(str(part) for part in [*parts, shot.bounces, shot.limits, shot.seed, worn])
 
     def _show_film(self, film: Film, stage: str, job: Job) -> None:
         assert self._shot is not None

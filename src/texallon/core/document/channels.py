@@ -6,7 +6,7 @@ Names, ranges and defaults follow the OpenPBR Surface specification (Academy Sof
 from dataclasses import dataclass
 from typing import Literal
 
-Group = Literal["colour", "finish", "glow", "through"]
+Group = Literal["colour", "finish", "glow", "through", "form"]
 
 
 @dataclass(frozen=True)
@@ -53,6 +53,34 @@ CHANNELS: tuple[Channel, ...] = (
     Channel("specular_color", "reflection tint", "finish", 3, (1.0, 1.0, 1.0), 0, 1, "", "Colours the reflection."),
     Channel("specular_roughness", "roughness", "finish", 1, (0.3,), 0, 1, "", "From mirror (0) to dull (1)."),
     Channel("specular_ior", "index of refraction", "finish", 1, (1.5,), 1, 3, "", "Water 1.33, glass 1.5."),
+    Channel("coat_weight", "coat", "finish", 1, (0.0,), 0, 1, "", "A clear layer on top: varnish, water, glaze."),
+    Channel(
+        "coat_color", "coat tint", "finish", 3, (1.0, 1.0, 1.0), 0, 1, "", "What is left after in and out, head on."
+    ),
+    Channel("coat_roughness", "coat roughness", "finish", 1, (0.0,), 0, 1, "", "From mirror (0) to dull (1)."),
+    Channel("coat_ior", "coat index", "finish", 1, (1.6,), 1, 3, "", "Water 1.33, varnish 1.5."),
+    Channel(
+        "coat_darkening",
+        "coat darkening",
+        "finish",
+        1,
+        (1.0,),
+        0,
+        1,
+        "",
+        "How much light that the coat throws back darkens what lies under it.",
+    ),
+    Channel(
+        "wetness",
+        "wetness",
+        "finish",
+        1,
+        (0.0,),
+        0,
+        1,
+        "",
+        "Sets coat, darkening and reflectivity together, as a film of water does (not of OpenPBR).",
+    ),
     Channel("emission_luminance", "emission", "glow", 1, (0.0,), 0, 1e9, "nit", "Luminance of its own light."),
     Channel("emission_color", "emission colour", "glow", 3, (1.0, 1.0, 1.0), 0, 1, "", "Colour of its own light."),
     Channel("transmission_weight", "transmission", "through", 1, (0.0,), 0, 1, "", "From opaque (0) to clear (1)."),
@@ -66,6 +94,19 @@ CHANNELS: tuple[Channel, ...] = (
         1,
         "",
         "Colours what passes.",
+    ),
+    Channel("geometry_opacity", "opacity", "through", 1, (1.0,), 0, 1, "", "From cut out (0) to there (1)."),
+    Channel("bump", "bump", "form", 1, (0.0,), -1e3, 1e3, "m", "Height that only tilts the normal (not of OpenPBR)."),
+    Channel(
+        "geometry_normal",
+        "normal",
+        "form",
+        3,
+        (0.0, 0.0, 1.0),
+        -1,
+        1,
+        "",
+        "The normal in the map's frame, as a step “normal map” gives it.",
     ),
 )
 

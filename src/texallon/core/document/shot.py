@@ -7,6 +7,7 @@ from pydantic import Field
 from texallon.core.document.base import Model, Name, Positive
 from texallon.core.document.camera import Camera
 from texallon.core.document.light import AreaLight, Environment
+from texallon.core.document.limits import Limits
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object import Object
@@ -31,7 +32,8 @@ class Shot(Model):
         (1280, 720), description="Width and height of final pictures, pixels."
     )
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = Field(0, description="Of the render's random numbers.")
-    bounces: Annotated[int, Field(ge=0, le=64)] = Field(8, description="How often a light path may turn.")
+    bounces: Annotated[int, Field(ge=0, le=64)] = Field(8, description="How often a light path may turn in all.")
+    limits: Limits = Field(default_factory=Limits)
     camera: Camera = Field(default_factory=Camera)
     environment: Environment = Field(default_factory=Environment)
     lights: list[AreaLight] = Field(default_factory=list, max_length=64)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from texallon.core.document.limits import Limits
 from texallon.core.geometry.rays import CLEAR, Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.camera import View, camera_rays
@@ -13,12 +14,8 @@ from texallon.core.render.materials import Materials
 from texallon.core.render.scatter import FROM_CAMERA, arrive, pass_clear, scatter
 from texallon.core.render.scene import EVERYTHING, SEEN, STOPS_LIGHT, Scene, surface_at
 from texallon.core.shade.albedo import albedo_tables
-from texallon.core.shade.surface import (
-    BASE_COLOR,
-    BASE_WEIGHT,
-    MIRRORED,
-    TRANSMISSION_WEIGHT,
-)
+from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, TRANSMISSION_WEIGHT
+from texallon.core.shade.surface import MIRRORED
 
 MOST_CLEAR = 8
 """Clear boundaries that one shadow ray may pass."""
@@ -37,6 +34,7 @@ class Job:
     lights: Lights
     view: View
     bounces: int
+    limits: Limits
     seed: int
     wanted: Callable[[], bool] = lambda: True
     """Asked between stages; when it says no, `Interrupted` is raised."""
@@ -77,14 +75,18 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
     density = np.zeros(count, np.float32)
     flags = np.full(count, MIRRORED | FROM_CAMERA, np.int32)
     width = np.zeros(count, np.float32)
+    behind = np.zeros(count, np.float32)
+    turns = np.zeros(count, np.int32)
     spread = np.full(count, job.view.pixel_angle, np.float32)
-    for bounce in range(job.bounces + 1):
+    unseen = np.ones(count, bool)
+    limits = job.limits.array(job.bounces)
+    for bounce in range(job.bounces + job.limits.transparency + 1):
         job.check()
         if bounce > 0:
             hits = scene.rays.nearest(origin, direction, np.zeros(len(slot), np.float32), EVERYTHING)
             job.check()
         arrive(
-            hits.instance, hits.distance, direction, throughput, density, flags, slot, scene.objects, lights.picture,
+            hits.instance, hits.distance, behind, direction, throughput, density, flags, slot, scene.objects, lights.picture,
             lights.density, lights.rotation, lights.background, lights.rectangles, lights.chance, radiance,
         )  # fmt: skip
         alive = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
@@ -94,27 +96,28 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
             hits, direction = hits.take(alive), np.ascontiguousarray(direction[:, alive])
             throughput = np.ascontiguousarray(throughput[:, alive])
             slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
-            width, spread = width[alive], spread[alive]
+            width, spread, behind, turns = width[alive], spread[alive], behind[alive], turns[alive]
         surface = surface_at(scene, hits)
         width = width + spread * hits.distance
         more = {"view": -direction, "footprint": width[None]}
         material = job.materials.rows(scene, hits, surface, more)
-        if bounce == 0:
-            albedo[:, slot] = _shown_albedo(material)
-            first_normal[:, slot] = surface.normal
         job.check()
         n = len(slot)
+        passed = np.zeros(n, np.int32)
         after, turned = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
         start, towards = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
         far, weight, light = np.empty(n, np.float32), np.empty(n, np.float32), np.empty((3, n), np.float32)
         scatter(
             surface.position, surface.normal, surface.flat, direction, material, throughput, density, flags, slot,
-            pixel, width, spread, sample, bounce, bounce == job.bounces, job.seed, scene.offset, table, mean,
+            pixel, hits.distance, behind, turns, passed, spread, sample, bounce, limits, job.seed, scene.offset, table, mean,
             lights.rows, lights.columns, lights.picture, lights.density, lights.rotation, lights.rectangles,
             lights.chance, radiance, after, turned, start, towards, far, light, weight,
         )  # fmt: skip
-        if bounce == job.bounces:
-            break
+        new = np.flatnonzero(unseen[slot] & (passed == 0))
+        if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
+            albedo[:, slot[new]] = _shown_albedo(np.ascontiguousarray(material[:, new]))
+            first_normal[:, slot[new]] = surface.normal[:, new]
+            unseen[slot[new]] = False
         job.check()
         asking = np.flatnonzero(far > 0)
         if len(asking):
@@ -134,7 +137,7 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
         origin, direction = np.ascontiguousarray(after[:, alive]), np.ascontiguousarray(turned[:, alive])
         throughput = np.ascontiguousarray(throughput[:, alive])
         slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
-        width, spread = width[alive], spread[alive]
+        width, spread, behind, turns = width[alive], spread[alive], behind[alive], turns[alive]
     return Result(radiance, albedo, first_normal)
 
 
@@ -143,8 +146,8 @@ def reaching_light(
 ) -> Array:
     """What of `light (3, n)` arrives along shadow rays: nothing where they are blocked.
 
-    Unblocked light is weighted against scattered rays by `weight (n,)`; light through clear boundaries is found in no
-    other way and keeps its whole weight.
+    Unblocked light, and what is cut out lets through, is weighted against scattered rays by `weight (n,)`; light through
+    clear boundaries is found in no other way and keeps its whole weight.
     """
     scene = job.scene
     near = np.zeros(len(far), np.float32)
@@ -153,7 +156,7 @@ def reaching_light(
     if not scene.has_clear:
         return light * weight
     going = np.flatnonzero(free)
-    straight = np.ones(len(far), bool)
+    covered = np.zeros_like(light)
     for _ in range(MOST_CLEAR):
         if len(going) == 0:
             break
@@ -166,14 +169,13 @@ def reaching_light(
         going, hits, way = going[met], hits.take(met), np.ascontiguousarray(way[:, met])
         surface = surface_at(scene, hits)
         material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]})
-        part = np.ascontiguousarray(light[:, going])
-        pass_clear(material, way, surface.flat, part)
-        light[:, going] = part
-        straight[going] = False
+        part, other = np.ascontiguousarray(light[:, going]), np.ascontiguousarray(covered[:, going])
+        pass_clear(material, way, surface.flat, part, other)
+        light[:, going], covered[:, going] = part, other
         near[going] = hits.distance + scene.offset * np.float32(4)
-        going = going[part.max(axis=0) > 0]
-    light[:, going] = 0  # more boundaries than are followed
-    result: Array = light * np.where(straight, weight, np.float32(1))
+        going = going[(part + other).max(axis=0) > 0]
+    light[:, going] = covered[:, going] = 0  # more boundaries than are followed
+    result: Array = light * weight + covered
     return result
 
 

@@ -21,23 +21,19 @@ from texallon.core.render.lights import (
 )
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
 from texallon.core.shade.random import uniform4
-from texallon.core.shade.surface import (
+from texallon.core.shade.rows import (
+    COAT_ROUGHNESS,
     EMISSION_COLOR,
     EMISSION_LUMINANCE,
     METALNESS,
-    MIRRORED,
-    NOTHING,
+    OPACITY,
     SPECULAR_IOR,
     SPECULAR_ROUGHNESS,
     SPECULAR_WEIGHT,
-    SPREAD,
-    THROUGH,
     TRANSMISSION_COLOR,
     TRANSMISSION_WEIGHT,
-    lobe_chances,
-    reflected,
-    sample_surface,
 )
+from texallon.core.shade.surface import MIRRORED, NOTHING, SPREAD, THROUGH, reflected, sample_surface
 
 AFTER_DIFFUSE = np.float32(0.2)
 """Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
@@ -49,6 +45,9 @@ A small light mirrored by water onto a wall is found by chance so seldom that it
 Mollified reflections (A. Kaplanyan and C. Dachsbacher, "Path Space Regularization", Eurographics 2013) find it always, at
 the price of softer caustics. What the camera sees directly, or in a mirror, is not touched.
 """
+
+CUT_OUT = 0x7FFF0000
+"""The random dimension of going through what is cut out, apart from those of scattering."""
 
 LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
 """Flags of a path, beside the kind of its last turn in the low two bits."""
@@ -64,6 +63,7 @@ def power_weight(a: Real, b: Real) -> Real:
 def arrive(
     instance: Integers,
     distance: Array,
+    behind: Array,
     direction: Array,
     throughput: Array,
     density: Array,
@@ -78,7 +78,10 @@ def arrive(
     chance: Array,
     radiance: Array,
 ) -> None:
-    """Add the light of the environment (missed everything) and of rectangles (hit one) to `radiance (3, slots)`."""
+    """Add the light of the environment (missed everything) and of rectangles (hit one) to `radiance (3, slots)`.
+
+    `behind (n,)` is how far a path has come since its last turn, through what is cut out, before this ray.
+    """
     for i in range(instance.shape[0]):
         hit = instance[i]
         if 0 <= hit < objects:
@@ -102,7 +105,8 @@ def arrive(
             if facing <= 0.0:
                 continue
             r, g, b = light[12], light[13], light[14]
-            other = chance[hit - objects + 1] * distance[i] * distance[i] / (facing * light[15])
+            away = distance[i] + behind[i]
+            other = chance[hit - objects + 1] * away * away / (facing * light[15])
         weight = 1.0
         if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
             weight = power_weight(density[i], other)
@@ -133,11 +137,14 @@ def scatter(
     flags: Integers,
     slot: Integers,
     pixel: Integers,
-    footprint: Array,
+    distance: Array,
+    behind: Array,
+    turns: Integers,
+    passed: Integers,
     spread: Array,
     sample: Whole,
     bounce: Whole,
-    last: bool,
+    limits: Integers,
     seed: Whole,
     offset: Real,
     table: Array,
@@ -160,17 +167,42 @@ def scatter(
 ) -> None:
     """At each surface point: add its own light, propose a shadow ray, and choose where the path goes on.
 
-    `throughput`, `density`, `flags` and `spread` are updated in place; a path that ends gets throughput 0. A point
-    without a useful shadow ray gets `shadow_far` 0.
+    `throughput`, `density`, `flags`, `behind`, `turns` and `spread` are updated in place; a path that ends gets throughput 0.
+    A point without a useful shadow ray gets `shadow_far` 0. Where the surface is cut out the path goes straight on and
+    `passed` is 1. `turns (n,)` counts four kinds of turns in a byte each, against `limits (5,)` (see `Limits`), the last of
+    which holds for diffuse, glossy and transmission together.
     """
     for i in range(slot.shape[0]):
         s = slot[i]
+        passed[i] = 0
+        opacity = material[OPACITY, i]
+        if opacity < np.float32(1):
+            through, _, _, _ = uniform4(pixel[i], sample, CUT_OUT + bounce, seed)
+            if through >= opacity:
+                passed[i] = 1
+                shadow_far[i] = np.float32(0)
+                behind[i] += distance[i]
+                count = (turns[i] >> 24) & 127
+                if count >= limits[3]:
+                    throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
+                    continue
+                turns[i] += 1 << 24
+                facing = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
+                step = offset if facing > 0.0 else -offset
+                for c in range(3):
+                    next_origin[c, i] = position[c, i] + step * flat[c, i]
+                    next_direction[c, i] = direction[c, i]
+                continue
+        behind[i] = np.float32(0)
+        depth = (turns[i] & 255) + ((turns[i] >> 8) & 255) + ((turns[i] >> 16) & 255)
+        last = depth >= limits[4]
         glow = material[EMISSION_LUMINANCE, i]
         if glow > 0.0:
             for c in range(3):
                 radiance[c, s] += throughput[c, i] * glow * material[EMISSION_COLOR + c, i]
         shadow_far[i] = np.float32(0)
         if last:
+            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
             continue
         vx, vy, vz = -direction[0, i], -direction[1, i], -direction[2, i]
         outside = vx * flat[0, i] + vy * flat[1, i] + vz * flat[2, i] >= 0.0
@@ -185,6 +217,7 @@ def scatter(
         oz = max(vx * nx + vy * ny + vz * nz, 1e-4)
         if spread[i] >= AFTER_DIFFUSE:
             material[SPECULAR_ROUGHNESS, i] = max(material[SPECULAR_ROUGHNESS, i], SOFTEST)
+            material[COAT_ROUGHNESS, i] = max(material[COAT_ROUGHNESS, i], SOFTEST)
         px, py, pz = position[0, i], position[1, i], position[2, i]
         pick, lu, lv, _ = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
 
@@ -210,7 +243,8 @@ def scatter(
                 facing = -(wx * light[9] + wy * light[10] + wz * light[11])
                 p = away / (facing * light[15]) if facing > 1e-6 else 0.0
                 lr, lg, lb = light[12], light[13], light[14]
-                far *= 0.9999
+                # The ray starts an offset above the surface, and must end before the light it asks for.
+                far = max(far * 0.9999 - 2.0 * offset, 0.0)
             p *= chance[which]
             if p > 0.0 and wx * fx + wy * fy + wz * fz > 0.0:
                 ix = wx * ax + wy * ay + wz * az
@@ -230,8 +264,7 @@ def scatter(
 
         # Where the path goes on.
         choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)
-        kind, ix, iy, iz, r, g, b, q = sample_surface(material, i, ox, oy, oz, outside, choose, u, v, table, mean)
-        _, cosine, _ = lobe_chances(material, i, oz, outside, table)
+        kind, ix, iy, iz, r, g, b, q, wide = sample_surface(material, i, ox, oy, oz, outside, choose, u, v, table, mean)
         wx = ix * ax + iy * bx + iz * nx
         wy = ix * ay + iy * by + iz * ny
         wz = ix * az + iy * bz + iz * nz
@@ -241,7 +274,13 @@ def scatter(
             throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
             continue
         tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
-        if bounce >= 3:  # Russian roulette by what the path still carries
+        # Turns of a kind beyond its limit end the path.
+        which_turn = 2 if kind == THROUGH else (0 if kind == SPREAD and wide >= 1.0 else 1)
+        if ((turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]:
+            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
+            continue
+        turns[i] += 1 << (8 * which_turn)
+        if depth >= 3:  # Russian roulette by what the path still carries
             keep = min(max(tr, tg, tb), 0.95)
             if not survive < keep:
                 keep = 0.0
@@ -259,9 +298,7 @@ def scatter(
         if kind == SPREAD:
             flags[i] = SPREAD | COVERED
             density[i] = q
-            rough = material[SPECULAR_ROUGHNESS, i]
-            diffuse = rough * rough >= AFTER_DIFFUSE or choose < cosine
-            spread[i] = max(spread[i], AFTER_DIFFUSE if diffuse else np.float32(0.5 * rough * rough))
+            spread[i] = max(spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
         elif kind == MIRRORED:
             flags[i] = MIRRORED
         else:
@@ -269,13 +306,19 @@ def scatter(
 
 
 @kernel
-def pass_clear(material: Array, direction: Array, flat: Array, light: Array) -> None:
-    """Weaken light on a straight way through clear boundaries: `light (3, n)` in place, 0 where they are opaque."""
-    for i in range(light.shape[1]):
+def pass_clear(material: Array, direction: Array, flat: Array, straight: Array, covered: Array) -> None:
+    """Weaken light on a straight way through boundaries, in place `(3, n)` each, to 0 where they are opaque.
+
+    `straight` has only passed what is cut out, as a scattered ray could; `covered` has passed a clear boundary.
+    """
+    for i in range(straight.shape[1]):
         cosine = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
         ior = weighted_ior(material[SPECULAR_IOR, i], material[SPECULAR_WEIGHT, i])
         # Always counted from outside: a straight ray has no critical angle.
         kept = (1.0 - fresnel_dielectric(min(abs(cosine), 1.0), ior)) * material[TRANSMISSION_WEIGHT, i]
         kept *= 1.0 - material[METALNESS, i]
+        opacity = material[OPACITY, i]
         for c in range(3):
-            light[c, i] *= kept * material[TRANSMISSION_COLOR + c, i]
+            clear = opacity * kept * material[TRANSMISSION_COLOR + c, i]
+            covered[c, i] = covered[c, i] * ((np.float32(1) - opacity) + clear) + straight[c, i] * clear
+            straight[c, i] *= np.float32(1) - opacity

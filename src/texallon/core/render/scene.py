@@ -23,6 +23,9 @@ from texallon.core.signal.placement import object_matrix
 UNSEEN = 4
 """Mask of lights that the camera does not see."""
 
+LETS_THROUGH = frozenset({"transmission_weight", "geometry_opacity"})
+"""Channels that may let light pass straight."""
+
 EVERYTHING = OPAQUE | CLEAR | UNSEEN
 SEEN = OPAQUE | CLEAR
 STOPS_LIGHT = OPAQUE | UNSEEN
@@ -192,8 +195,8 @@ def name_number(name: str) -> float:
 
 
 def lets_light_through(look: Look) -> bool:
-    """Whether any layer may make the look clear, so that shadow rays must ask it."""
-    return any(layer.on and "transmission_weight" in layer.channels for layer in look.layers)
+    """Whether any layer may make the look clear or cut it out, so that shadow rays must ask it."""
+    return any(layer.on and not LETS_THROUGH.isdisjoint(layer.channels) for layer in look.layers)
 
 
 def _or_zero(values: Array | None, mesh: Mesh, width: int) -> Array:

@@ -20,7 +20,7 @@ def make_job(
     placed = scene or Scene(shot, files)
     lights = make_lights(shot, files, placed.radius)
     view = make_view(shot.camera, width, height)
-    return Job(placed, make_materials(shot, frame), lights, view, shot.bounces, shot.seed)
+    return Job(placed, make_materials(shot, frame), lights, view, shot.bounces, shot.limits, shot.seed)
 
 
 def render_still(

@@ -1,7 +1,7 @@
 """The surface: what a point gives back and lets through, from its channel values.
 
 The base of the OpenPBR Surface specification 1.1: a dielectric over a rough diffuse ground or a clear interior, mixed
-with a metal by `base_metalness`. Local frame, z along the normal on the side of the viewer `o`; `i` points to the light.
+with a metal by `base_metalness`, and a coat over all (see `coat`). Local frame, z along the normal on the side of the viewer `o`; `i` points to the light.
 
 * Dielectric reflection: GGX with the true Fresnel reflectance of the index that `specular_weight` leaves.
 * Diffuse below it: EON, weighted by (1 − E(o)) (1 − E(i)) / (1 − Ē), which is reciprocal and loses nothing.
@@ -9,12 +9,11 @@ with a metal by `base_metalness`. Local frame, z along the normal on the side of
 * Clear interior: refraction through the same facets (Walter 2007, eq. 21). Single scattering only: a smooth body loses
   nothing, one of roughness 0.3 about 1 % seen head on and 8 % at grazing angles, one of roughness 1 a third and more.
 
-Material columns are rows of one `(MATERIAL, n)` array; see `MATERIAL_ROWS`.
+Material columns are rows of one `(MATERIAL, n)` array; see `rows`.
 """
 
 from math import cos, pi, sin, sqrt
 
-from texallon.core.document.channels import CHANNELS
 from texallon.core.kernel import Array, Real, Whole, inlined
 from texallon.core.shade.albedo import (
     dielectric_albedo,
@@ -22,32 +21,25 @@ from texallon.core.shade.albedo import (
     mirror_albedo,
     mirror_mean_albedo,
 )
+from texallon.core.shade.coat import coat_albedo, coat_passes, coat_tint
 from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_g2, ggx_sample, ggx_visible
-
-_starts = {}
-_row = 0
-for _channel in CHANNELS:
-    _starts[_channel.name] = _row
-    _row += _channel.width
-MATERIAL_ROWS: dict[str, int] = _starts
-"""The first row of each channel in the material array."""
-MATERIAL = _row
-"""Rows of the material array."""
-
-BASE_WEIGHT = MATERIAL_ROWS["base_weight"]
-BASE_COLOR = MATERIAL_ROWS["base_color"]
-DIFFUSE_ROUGHNESS = MATERIAL_ROWS["base_diffuse_roughness"]
-METALNESS = MATERIAL_ROWS["base_metalness"]
-SPECULAR_WEIGHT = MATERIAL_ROWS["specular_weight"]
-SPECULAR_COLOR = MATERIAL_ROWS["specular_color"]
-SPECULAR_ROUGHNESS = MATERIAL_ROWS["specular_roughness"]
-SPECULAR_IOR = MATERIAL_ROWS["specular_ior"]
-EMISSION_LUMINANCE = MATERIAL_ROWS["emission_luminance"]
-EMISSION_COLOR = MATERIAL_ROWS["emission_color"]
-TRANSMISSION_WEIGHT = MATERIAL_ROWS["transmission_weight"]
-TRANSMISSION_COLOR = MATERIAL_ROWS["transmission_color"]
+from texallon.core.shade.rows import (
+    BASE_COLOR,
+    BASE_WEIGHT,
+    COAT_IOR,
+    COAT_ROUGHNESS,
+    COAT_WEIGHT,
+    DIFFUSE_ROUGHNESS,
+    METALNESS,
+    SPECULAR_COLOR,
+    SPECULAR_IOR,
+    SPECULAR_ROUGHNESS,
+    SPECULAR_WEIGHT,
+    TRANSMISSION_COLOR,
+    TRANSMISSION_WEIGHT,
+)
 
 SMOOTH = 0.03
 """Below this roughness facets act as a mirror: one direction, no density."""
@@ -84,6 +76,17 @@ def lobe_chances(m: Array, k: Whole, zo: Real, outside: bool, table: Array) -> t
 
 
 @inlined
+def coat_chance(m: Array, k: Whole, oz: Real, table: Array) -> Real:
+    """Chance of choosing the coat's reflection before anything below it."""
+    if m[COAT_WEIGHT, k] <= 0.0:
+        return 0.0
+    back = coat_albedo(m, k, oz, table)
+    body = m[BASE_WEIGHT, k] * luminance(m[BASE_COLOR, k], m[BASE_COLOR + 1, k], m[BASE_COLOR + 2, k])
+    below = (1.0 - back) * max(body, m[TRANSMISSION_WEIGHT, k], 0.1)
+    return back / (back + below)
+
+
+@inlined
 def reflected(
     m: Array,
     k: Whole,
@@ -103,6 +106,46 @@ def reflected(
     """
     if oz <= 0.0 or iz <= 0.0:
         return 0.0, 0.0, 0.0, 0.0
+    if m[COAT_WEIGHT, k] <= 0.0 or not outside:
+        return base_reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean, 1.0, 1.0)
+    to_ground, to_facets = coat_passes(m, k, oz, iz, table, mean)
+    r, g, b, density = base_reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean, to_ground, to_facets)
+    r *= coat_tint(m, k, 0, oz, iz, mean)
+    g *= coat_tint(m, k, 1, oz, iz, mean)
+    b *= coat_tint(m, k, 2, oz, iz, mean)
+    chance = coat_chance(m, k, oz, table)
+    density *= 1.0 - chance
+    rough = m[COAT_ROUGHNESS, k]
+    if rough >= SMOOTH:
+        hx, hy, hz = ox + ix, oy + iy, oz + iz
+        length = sqrt(hx * hx + hy * hy + hz * hz)
+        hx, hy, hz = hx / length, hy / length, hz / length
+        oh = min(ox * hx + oy * hy + oz * hz, 1.0)
+        alpha = rough * rough
+        value = m[COAT_WEIGHT, k] * fresnel_dielectric(oh, m[COAT_IOR, k])
+        value *= ggx_d(hz, alpha) * ggx_g2(oz, iz, alpha) / (4.0 * oz)
+        r, g, b = r + value, g + value, b + value
+        density += chance * ggx_visible(oz, hz, oh, alpha) / (4.0 * oh)
+    return r, g, b, density
+
+
+@inlined
+def base_reflected(
+    m: Array,
+    k: Whole,
+    ox: Real,
+    oy: Real,
+    oz: Real,
+    ix: Real,
+    iy: Real,
+    iz: Real,
+    outside: bool,
+    table: Array,
+    mean: Array,
+    to_ground: Real,
+    to_facets: Real,
+) -> tuple[Real, Real, Real, Real]:
+    """As `reflected`, of what lies below the coat, which leaves a share of light to the ground and to facets."""
     metal = m[METALNESS, k]
     clear = m[TRANSMISSION_WEIGHT, k]
     rough = m[SPECULAR_ROUGHNESS, k]
@@ -121,11 +164,13 @@ def reflected(
         alpha = rough * rough
         facets = ggx_d(hz, alpha) * ggx_g2(oz, iz, alpha) / (4.0 * oz)
         density += chance_reflect * ggx_visible(oz, hz, oh, alpha) / (4.0 * oh)
-        boundary = (1.0 - metal) * facets * fresnel_dielectric(oh, ior if outside or clear == 0.0 else 1.0 / ior)
+        boundary = (
+            (1.0 - metal) * to_facets * facets * fresnel_dielectric(oh, ior if outside or clear == 0.0 else 1.0 / ior)
+        )
     back_o = dielectric_albedo(table, oz, rough, ior)
     back_i = dielectric_albedo(table, iz, rough, ior)
     back = dielectric_mean_albedo(mean, rough, ior)
-    below = (1.0 - metal) * (1.0 - clear) * (1.0 - back_o) * (1.0 - back_i) / max(1.0 - back, 1e-6) * iz
+    below = to_ground * (1.0 - metal) * (1.0 - clear) * (1.0 - back_o) * (1.0 - back_i) / max(1.0 - back, 1e-6) * iz
     lost = 0.0
     once = 1.0
     if metal > 0.0:
@@ -140,12 +185,12 @@ def reflected(
         if below > 0.0:
             value += below * eon(colour, m[DIFFUSE_ROUGHNESS, k], iz, oz, between)
         if metal > 0.0:
-            value += metal * facets * fresnel_metal(oh, colour, tint)
+            value += metal * to_facets * facets * fresnel_metal(oh, colour, tint)
             # Average of Schlick's curve over the hemisphere, less the F82 dip: ∫ 2μ F dμ.
             at_bar = colour + (1.0 - colour) * (6.0 / 7.0) ** 5
             dip = at_bar * (1.0 - tint) / ((1.0 / 7.0) * (6.0 / 7.0) ** 6)
             average = max(colour + (1.0 - colour) / 21.0 - dip / 126.0, 0.0)
-            value += metal * lost * average * average * once / (1.0 - average * (1.0 - once))
+            value += metal * to_facets * lost * average * average * once / (1.0 - average * (1.0 - once))
         if c == 0:
             r = value
         elif c == 1:
@@ -168,13 +213,31 @@ def sample_surface(
     v: Real,
     table: Array,
     mean: Array,
-) -> tuple[Whole, Real, Real, Real, Real, Real, Real, Real]:
-    """A direction to follow: kind, direction, weight red/green/blue (f·cosθ over density), density.
+) -> tuple[Whole, Real, Real, Real, Real, Real, Real, Real, Real]:
+    """A direction to follow: kind, direction, weight red/green/blue (f·cosθ over density), density, and the lobe's width (α).
 
     For `MIRRORED` and `THROUGH` the density is 1 and stands for a chance. `outside` says whether the viewer is on the
     side the geometry's normal points to.
     """
-    nowhere = (NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0)
+    nowhere = (NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    coated = m[COAT_WEIGHT, k] > 0.0 and outside
+    chance_coat = coat_chance(m, k, oz, table) if coated else 0.0
+    wide = m[COAT_ROUGHNESS, k]
+    if pick < chance_coat:
+        if wide < SMOOTH:
+            f = m[COAT_WEIGHT, k] * fresnel_dielectric(oz, m[COAT_IOR, k]) / chance_coat
+            return MIRRORED, -ox, -oy, oz, f, f, f, 1.0, 0.0
+        hx, hy, hz = ggx_sample(ox, oy, oz, wide * wide, u, v)
+        oh = ox * hx + oy * hy + oz * hz
+        ix, iy, iz = 2.0 * oh * hx - ox, 2.0 * oh * hy - oy, 2.0 * oh * hz - oz
+        if iz <= 0.0:
+            return nowhere
+        r, g, b, density = reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
+        if not density > 0.0:
+            return nowhere
+        return SPREAD, ix, iy, iz, r / density, g / density, b / density, density, wide * wide
+    below = 1.0 - chance_coat
+    pick = (pick - chance_coat) / below if below > 0.0 else 0.0
     chance_reflect, chance_cosine, chance_through = lobe_chances(m, k, oz, outside, table)
     rough = m[SPECULAR_ROUGHNESS, k]
     alpha = rough * rough
@@ -184,7 +247,9 @@ def sample_surface(
     eta = ior if outside else 1.0 / ior
     if chance_reflect + chance_cosine + chance_through <= 0.0:
         return nowhere
+    soft = alpha
     if pick < chance_cosine:
+        soft = 1.0
         ring, phi = sqrt(u), 2.0 * pi * v
         ix, iy, iz = ring * cos(phi), ring * sin(phi), sqrt(max(1.0 - u, 0.0))
     elif pick < chance_cosine + chance_reflect:
@@ -200,7 +265,13 @@ def sample_surface(
                 oz, m[BASE_WEIGHT, k] * m[BASE_COLOR + 2, k], m[SPECULAR_COLOR + 2, k]
             )
             p = chance_reflect
-            return MIRRORED, -ox, -oy, oz, r / p, g / p, b / p, 1.0
+            if coated:
+                _, to_facets = coat_passes(m, k, oz, oz, table, mean)
+                p *= below / max(to_facets, 1e-9)
+                r *= coat_tint(m, k, 0, oz, oz, mean)
+                g *= coat_tint(m, k, 1, oz, oz, mean)
+                b *= coat_tint(m, k, 2, oz, oz, mean)
+            return MIRRORED, -ox, -oy, oz, r / p, g / p, b / p, 1.0, 0.0
         hx, hy, hz = ggx_sample(ox, oy, oz, alpha, u, v)
         oh = ox * hx + oy * hy + oz * hz
         ix, iy, iz = 2.0 * oh * hx - ox, 2.0 * oh * hy - oy, 2.0 * oh * hz - oz
@@ -224,10 +295,15 @@ def sample_surface(
         if rough >= SMOOTH:
             scale *= ggx_g1(-iz, alpha)
         r, g, b = m[TRANSMISSION_COLOR, k], m[TRANSMISSION_COLOR + 1, k], m[TRANSMISSION_COLOR + 2, k]
-        return THROUGH, ix, iy, iz, r * scale, g * scale, b * scale, 1.0
+        if coated:
+            scale *= (1.0 - coat_albedo(m, k, oz, table)) / below
+            r *= coat_tint(m, k, 0, oz, oz, mean)
+            g *= coat_tint(m, k, 1, oz, oz, mean)
+            b *= coat_tint(m, k, 2, oz, oz, mean)
+        return THROUGH, ix, iy, iz, r * scale, g * scale, b * scale, 1.0, alpha
     if iz <= 0.0:
         return nowhere
     r, g, b, density = reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
     if not density > 0.0:
         return nowhere
-    return SPREAD, ix, iy, iz, r / density, g / density, b / density, density
+    return SPREAD, ix, iy, iz, r / density, g / density, b / density, density, soft

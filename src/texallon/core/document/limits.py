@@ -1,0 +1,23 @@
+"""How often a light path may turn, by kind; beside the shot's `bounces`, which counts all turns together."""
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from texallon.core.document.base import Model
+
+Limit = Annotated[int, Field(ge=0, le=64)]
+
+
+class Limits(Model):
+    """A path ends where it would turn once more than a limit; what is cut out is passed straight and counted apart."""
+
+    diffuse: Limit = 8
+    glossy: Limit = 8
+    transmission: Limit = 16
+    transparency: Limit = Field(32, description="Cut-out surfaces that a path may pass.")
+
+    def array(self, bounces: int) -> np.typing.NDArray[np.int32]:
+        """Diffuse, glossy, transmission, transparency, and all turns but the last kind."""
+        return np.array([self.diffuse, self.glossy, self.transmission, self.transparency, bounces], np.int32)
