@@ -16,9 +16,7 @@ def flagstones() -> Json:
         layer(
             "damp",
             damp,
-            base_color=value(0.45, "multiply"),
-            specular_roughness=value(0.2),
-            specular_weight=value(1.0),
+            wetness=value(0.7),
         ),
     )
 
@@ -34,6 +32,7 @@ def slab() -> Json:
         base_diffuse_roughness=value(0.5),
         specular_roughness=value(0.55),
         specular_weight=value(0.5),
+        bump=made(("noise", {"size": 0.05, "octaves": 5, "gain": 0.6, "seed": 6}), ("multiply", {"by": 0.003})),
     )
 
 

@@ -55,6 +55,10 @@ def basin_stone() -> Json:
                 ("remap", {"from_start": 0.3, "from_end": 0.7, "to_start": 0.62, "to_end": 0.82}),
             ),
             specular_weight=value(0.5),
+            bump=made(
+                ("noise", {"size": 0.04, "octaves": 5, "gain": 0.6, "seed": 3, "space": "object"}),
+                ("multiply", {"by": 0.004}),
+            ),
         ),
         layer(
             "wet",
@@ -63,9 +67,8 @@ def basin_stone() -> Json:
                 ("remap", {"from_start": 0.35, "from_end": 0.0, "ease": "smooth"}),
                 ("multiply", {"by": {"signal": "splash noise"}}),
             ),
-            base_color=value(0.4, "multiply"),
-            specular_roughness=value(0.14),
-            specular_weight=value(1.0),
+            wetness=value(1.0),
+            base_color=value(0.55, "multiply"),  # what has soaked in, beside the film's own darkening
         ),
         layer(
             "below water",
@@ -75,5 +78,6 @@ def basin_stone() -> Json:
                 ("multiply", {"by": {"signal": "bowl"}}),
             ),
             specular_weight=value(0.0),
+            wetness=value(0.0),
         ),
     )

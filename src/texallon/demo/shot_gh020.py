@@ -31,9 +31,8 @@ def puddled_flagstones() -> Json:
                 ("signal", {"signal": "puddles"}),
                 ("remap", {"from_start": 0.0, "from_end": 0.2, "ease": "smooth"}),
             ),
-            base_color=value(0.36, "multiply"),
-            specular_roughness=value(0.3),
-            specular_weight=value(0.8),
+            wetness=value(0.55),
+            base_color=value(0.5, "multiply"),
         ),
         layer(
             "puddle",
@@ -41,9 +40,8 @@ def puddled_flagstones() -> Json:
                 ("signal", {"signal": "puddles"}),
                 ("threshold", {"level": 0.8, "width": 0.12}),
             ),
+            wetness=value(1.0),
             base_color=value(0.72, "multiply"),
-            specular_roughness=value(0.03),
-            specular_weight=value(1.0),
-            specular_ior=value(1.333),
+            bump=value(0.0),
         ),
     )

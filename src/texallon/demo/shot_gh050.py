@@ -39,6 +39,7 @@ def twisted_wire() -> Json:
             ),
             base_metalness=value(1.0),
             specular_roughness=value(0.24),
+            bump=made(("strands", WIRE), ("multiply", {"by": 0.006})),
         ),
         layer(
             "groove",
@@ -90,6 +91,7 @@ def hemp_rope() -> Json:
             base_diffuse_roughness=value(0.8),
             specular_roughness=value(0.7),
             specular_weight=value(0.3),
+            bump=made(("strands", ROPE), ("multiply", {"by": 0.009})),
         ),
         layer(
             "fibres",

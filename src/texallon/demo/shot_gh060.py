@@ -55,6 +55,7 @@ def slate_terraces() -> Json:
                 ("remap", {"from_start": 0.3, "from_end": 0.7, "to_start": 0.32, "to_end": 0.62}),
             ),
             specular_weight=value(0.7),
+            bump=made(*STEPPED, ("multiply", {"by": 0.11})),
         ),
         layer(
             "grain",

@@ -55,9 +55,8 @@ def _wet(**channels: Any) -> Json:
     return layer(
         "wet",
         steps(("signal", {"signal": "waterline wetness", "stand_ins": {"waterline": LEVEL}})),
-        base_color=value(0.42, "multiply"),
-        specular_roughness=value(0.14),
-        specular_weight=value(1.0),
+        wetness=value(1.0),
+        base_color=value(0.6, "multiply"),
         **channels,
     )
 
@@ -67,6 +66,7 @@ def _below() -> Json:
         "below water",
         steps(("height", {"origin": LEVEL}), ("threshold", {"level": 0.0, "keep": "below", "width": 0.01})),
         specular_weight=value(0.0),
+        wetness=value(0.0),
     )
 
 
