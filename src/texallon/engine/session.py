@@ -329,6 +329,7 @@ class Session:
                     "look": found.look,
                     "position": [round(float(each), 4) for each in found.position],
                     "at": [x, y] if depth > 0 else None,
+                    "depth": round(depth, 4),
                 },
             }
         )

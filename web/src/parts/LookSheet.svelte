@@ -9,7 +9,7 @@
   import DragNumber from './DragNumber.svelte';
   import { percent, shown } from './numbers';
 
-  const GROUPS: Channel['group'][] = ['colour', 'finish', 'glow', 'through'];
+  const GROUPS: Channel['group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
 
   let dragged = $state<number | null>(null);
   let over = $state<number | null>(null);
@@ -311,7 +311,10 @@
   }
   .grid {
     display: grid;
-    grid-template-columns: minmax(92px, 1.1fr) 66px 78px 96px minmax(44px, 0.8fr) minmax(44px, 0.8fr);
+    grid-template-columns: minmax(84px, 1.1fr) 66px 76px 94px minmax(40px, 0.8fr) minmax(40px, 0.8fr) minmax(
+        40px,
+        0.8fr
+      );
     gap: 6px;
   }
   .head {

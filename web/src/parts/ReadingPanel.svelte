@@ -1,6 +1,7 @@
 <!-- The reading: every layer's mask and steps at the picked point, the channels that result, and what decided each. -->
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
+  import { shot } from '../state/shot.svelte';
   import { live, type LayerReading, type StepReading, type Value } from '../state/live.svelte';
   import { shown } from './numbers';
 
@@ -24,6 +25,15 @@
       <button class="plain" aria-label="stop reading" onclick={() => live.stopReading()}>×</button>
     </header>
     <div class="quiet mono">{reading.position.map((x) => shown(x, 3)).join(' ')} m</div>
+    <button
+      class="plain quiet focus"
+      title="set the camera's focus to this point"
+      onclick={() =>
+        void shot.commit(
+          [{ op: 'add', path: '/camera/focus_distance', value: Math.max(reading.depth, 0.001) }],
+          'focus on a point',
+        )}>{shown(reading.depth, 3)} m deep · focus here</button
+    >
     {#if !reading.at}<div class="quiet">out of the picture now; it stays pinned</div>{/if}
     {#each layers as layer (layer.name)}
       <section class:off={!layer.on}>
@@ -103,6 +113,9 @@
   .quiet {
     color: var(--quiet);
     font-size: 11px;
+  }
+  .focus:hover {
+    color: var(--amber);
   }
   section {
     border-top: 1px solid var(--line);

@@ -115,6 +115,29 @@
       />
     </div>
     <div class="row">
+      <span>f-stop (0 is a pinhole)</span>
+      <DragNumber
+        value={document.camera.f_stop}
+        label="f-stop"
+        low={0}
+        high={64}
+        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/f_stop', value }])}
+        onchange={(value) => set('/camera/f_stop', value, 'f-stop')}
+      />
+    </div>
+    <div class="row">
+      <span>focus</span>
+      <DragNumber
+        value={document.camera.focus_distance}
+        label="focus distance"
+        unit="m"
+        low={0.01}
+        high={1000}
+        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/focus_distance', value }])}
+        onchange={(value) => set('/camera/focus_distance', value, 'focus')}
+      />
+    </div>
+    <div class="row">
       <span>sky</span>
       <DragNumber
         value={document.environment.intensity}

@@ -102,6 +102,7 @@ export type Reading = {
   look: string;
   position: number[];
   at: [number, number] | null;
+  depth: number;
   layers: LayerReading[];
   channels: { name: string; label: string; unit: string; value: Value; layer: string }[];
 };

@@ -12,6 +12,10 @@ class Camera(Model):
     target: Vector = Field((0.0, 0.5, 0.0), description="The point looked at and orbited about, metres.")
     focal_length: Positive = Field(35.0, description="Millimetres.")
     film_width: Positive = Field(36.0, description="Millimetres.")
+    f_stop: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)] = Field(
+        0.0, description="Focal length over the lens's opening; 0 is a pinhole that sees everything sharp."
+    )
+    focus_distance: Positive = Field(3.0, description="Metres along the view to what is sharp.")
     exposure: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = Field(
         0.0, description="Stops: the picture is multiplied by 2 to this power."
     )

@@ -1,11 +1,16 @@
-"""Rays from the camera through jittered places in pixels."""
+"""Rays from the camera through jittered places in pixels, and through a lens of some opening.
 
-from dataclasses import dataclass
+A thin lens: every ray of a pixel meets the others in the plane that is in focus (R. L. Cook, T. Porter, L. Carpenter,
+"Distributed Ray Tracing", SIGGRAPH 1984). A point at depth d, with the focus at s, spreads over the lens's opening A times |d − s| / s
+there, as seen from the eye.
+"""
+
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from texallon.core.document.camera import Camera
-from texallon.core.kernel import Array, Integers, Whole, kernel
+from texallon.core.kernel import Array, Integers, Real, Whole, kernel
 from texallon.core.shade.random import uniform4
 from texallon.core.signal.placement import camera_axes
 
@@ -25,9 +30,19 @@ class View:
     height: int
     pixel_angle: float
     """Radians between neighbouring pixels at the centre."""
+    lens: float = 0.0
+    """Radius of the lens's opening, metres."""
+    focus: float = 1.0
+    """Depth of what is sharp, metres."""
 
     def key(self) -> bytes:
-        return self.frame.tobytes() + f"{self.width}x{self.height}".encode()
+        lens = f" {self.lens} {self.focus}" if self.lens else ""
+        return self.frame.tobytes() + f"{self.width}x{self.height}{lens}".encode()
+
+    @property
+    def sharp(self) -> "View":
+        """The same through a pinhole: for masks and measurements."""
+        return replace(self, lens=0.0)
 
     def project(self, point: Array) -> tuple[float, float, float]:
         """Where a world point `(3,)` lies in the picture: x and y as 0…1 from the top left, and depth in metres."""
@@ -47,14 +62,17 @@ def make_view(camera: Camera, width: int, height: int) -> View:
     right, true_up, forward = camera_axes(camera)
     half = 0.5 * camera.film_width / camera.focal_length
     frame = np.stack([eye, right * half, true_up * half * height / width, forward]).astype(np.float32)
-    return View(frame, width, height, 2 * half / width)
+    opening = camera.focal_length / 1000 / camera.f_stop if camera.f_stop > 0 else 0.0
+    return View(frame, width, height, 2 * half / width, opening / 2, camera.focus_distance)
 
 
 def camera_rays(view: View, pixels: Integers, sample: int, seed: int) -> tuple[Array, Array]:
     """Origins and unit directions `(3, n)` of rays through `pixels (n,)`, row by row from the top left."""
     origin = np.empty((3, len(pixels)), np.float32)
     direction = np.empty((3, len(pixels)), np.float32)
-    fill_camera_rays(view.frame, view.width, view.height, pixels, sample, seed, origin, direction)
+    fill_camera_rays(
+        view.frame, view.width, view.height, view.lens, view.focus, pixels, sample, seed, origin, direction
+    )
     return origin, direction
 
 
@@ -63,6 +81,8 @@ def fill_camera_rays(
     frame: Array,
     width: Whole,
     height: Whole,
+    lens: Real,
+    focus: Real,
     pixels: Integers,
     sample: Whole,
     seed: Whole,
@@ -71,12 +91,24 @@ def fill_camera_rays(
 ) -> None:
     for i in range(pixels.shape[0]):
         pixel = pixels[i]
-        jx, jy, _, _ = uniform4(pixel, sample, LENS, seed)
+        jx, jy, lu, lv = uniform4(pixel, sample, LENS, seed)
         x = (pixel % width + jx) / width * 2.0 - 1.0
         y = 1.0 - (pixel // width + jy) / height * 2.0
         dx = frame[3, 0] + x * frame[1, 0] + y * frame[2, 0]
         dy = frame[3, 1] + x * frame[1, 1] + y * frame[2, 1]
         dz = frame[3, 2] + x * frame[1, 2] + y * frame[2, 2]
+        ex, ey, ez = frame[0, 0], frame[0, 1], frame[0, 2]
+        if lens > 0.0:
+            # A place on the lens, even over its disc; the ray goes on to where the plain one meets the plane in focus.
+            ring, turn = lens * np.sqrt(lu), 2.0 * np.pi * lv
+            wide = np.sqrt(frame[1, 0] ** 2 + frame[1, 1] ** 2 + frame[1, 2] ** 2)
+            tall = np.sqrt(frame[2, 0] ** 2 + frame[2, 1] ** 2 + frame[2, 2] ** 2)
+            a, b = ring * np.cos(turn) / wide, ring * np.sin(turn) / tall
+            lx = a * frame[1, 0] + b * frame[2, 0]
+            ly = a * frame[1, 1] + b * frame[2, 1]
+            lz = a * frame[1, 2] + b * frame[2, 2]
+            dx, dy, dz = dx * focus - lx, dy * focus - ly, dz * focus - lz
+            ex, ey, ez = ex + lx, ey + ly, ez + lz
         length = np.sqrt(dx * dx + dy * dy + dz * dz)
         direction[0, i], direction[1, i], direction[2, i] = dx / length, dy / length, dz / length
-        origin[0, i], origin[1, i], origin[2, i] = frame[0, 0], frame[0, 1], frame[0, 2]
+        origin[0, i], origin[1, i], origin[2, i] = ex, ey, ez

@@ -40,7 +40,7 @@ class SeenPoints:
         check: Callable[[], None] = lambda: None,
         detail: float = 1.0,
     ) -> None:
-        self.view = view
+        self.view = view.sharp
         self._detail = np.float32(detail)
         self._scene, self._seed, self._sample, self._clear = scene, seed, sample, clear
         self._pool, self._check = pool, check
