@@ -9,12 +9,12 @@ from scipy.spatial.transform import Rotation
 
 from tests.builders import MadeFiles, shot
 from texallon.core.kernel import kernel
+from texallon.core.render.lamps import lamp_mesh
 from texallon.core.render.lights import (
     environment_colours,
     environment_density,
     environment_place,
     make_lights,
-    rectangle_corners,
     sample_environment,
 )
 from texallon.core.shade.random import uniform4
@@ -117,7 +117,9 @@ def test_chances_of_lights_add_up_and_follow_their_power() -> None:
 
 def test_a_rectangle_faces_its_target_with_its_size() -> None:
     made = shot(lights=[{"name": "l", "position": [1, 2, 3], "target": [1, 0, 3], "width": 0.5, "height": 2.0}])
-    corners = rectangle_corners(made.lights[0])
+    found = lamp_mesh(made.lights[0])
+    assert found is not None
+    corners, _ = found
     assert np.allclose(corners.mean(axis=0), [1, 2, 3], atol=1e-6)
     sides = sorted(np.linalg.norm(corners[1:] - corners[:-1], axis=1)[:2])
     assert sides == pytest.approx([0.5, 2.0], rel=1e-5)
@@ -127,7 +129,7 @@ def test_a_rectangle_faces_its_target_with_its_size() -> None:
 def test_power_is_what_the_rectangle_sends_out() -> None:
     # A Lambertian emitter of radiance L and area A sends out π L A watts.
     made = make_lights(shot(lights=[{"name": "l", "width": 0.4, "height": 0.5, "power": 12.0}]), MadeFiles(), 1.0)
-    radiance, area = made.rectangles[0, 12], made.rectangles[0, 15]
+    radiance, area = made.lamps[0, 12], made.lamps[0, 15]
     assert pi * radiance * area == pytest.approx(12.0, rel=1e-5)
 
 

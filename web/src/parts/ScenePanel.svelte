@@ -6,6 +6,7 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import DragNumber from './DragNumber.svelte';
+  import LightRows from './LightRows.svelte';
   import LocatorField from './LocatorField.svelte';
 
   type Props = { onopened: () => void };
@@ -148,21 +149,7 @@
         onchange={(value) => set('/environment/intensity', value, 'sky')}
       />
     </div>
-    {#each document.lights as light, index (light.name)}
-      <div class="row">
-        <span>{light.name}</span>
-        <DragNumber
-          value={light.power}
-          label="{light.name} power"
-          unit="W"
-          low={0}
-          high={1000}
-          oninput={(value) =>
-            shot.preview([{ op: 'replace', path: pointer('lights', index, 'power'), value }])}
-          onchange={(value) => set(pointer('lights', index, 'power'), value, light.name)}
-        />
-      </div>
-    {/each}
+    <LightRows />
   {/if}
   <h3>bring in a mesh</h3>
   <p class="quiet">

@@ -1,7 +1,7 @@
 """What a shot, look, layer and recipe are: models, validation with JSON Pointers, and patches."""
 
 from texallon.core.document.camera import Camera
-from texallon.core.document.light import AreaLight, Environment
+from texallon.core.document.light import Environment, Light
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Blend, ChannelValue, Layer, Look
 from texallon.core.document.object import FileRef, Object, Part
@@ -14,7 +14,6 @@ from texallon.core.document.shot import SCHEMA, Shot
 
 __all__ = [
     "SCHEMA",
-    "AreaLight",
     "Blend",
     "Camera",
     "ChannelValue",
@@ -22,6 +21,7 @@ __all__ = [
     "Environment",
     "FileRef",
     "Layer",
+    "Light",
     "Locator",
     "Look",
     "Object",

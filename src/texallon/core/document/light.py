@@ -1,6 +1,6 @@
-"""Lights: the surrounding environment, and rectangles that shine from one side."""
+"""Lights: the surrounding environment, and lamps of several shapes."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -18,15 +18,27 @@ class Environment(Model):
     visible: bool = Field(True, description="Whether the camera sees it, or black.")
 
 
-class AreaLight(Model):
-    """A rectangle that emits evenly over its front, the side that faces `target`."""
+AREAS = ("rectangle", "disc", "sphere")
+"""Shapes that have an extent in the picture."""
+
+
+class Light(Model):
+    """A lamp. Rectangles, discs and spots face `target`; the sun shines from `position` towards it, from infinitely far."""
 
     name: Name
     on: bool = True
+    shape: Literal["rectangle", "disc", "sphere", "point", "spot", "sun"] = "rectangle"
     position: Vector = (0.0, 3.0, 0.0)
     target: Vector = (0.0, 0.0, 0.0)
-    width: Positive = Field(0.5, description="Metres.")
-    height: Positive = Field(0.5, description="Metres.")
+    width: Positive = Field(0.5, description="Metres; of a disc and a sphere the diameter.")
+    height: Positive = Field(0.5, description="Metres, of a rectangle.")
+    cone: Annotated[float, Field(gt=0, le=180, description="Degrees across a spot's cone.")] = 40.0
+    blend: Annotated[float, Field(ge=0, le=1, description="Share of a spot's cone in which it fades.")] = 0.3
+    angle: Annotated[float, Field(ge=0, le=90, description="Degrees across the sun's disc; 0 gives sharp shadows.")] = (
+        0.53
+    )
     colour: Radiance = (1.0, 1.0, 1.0)
-    power: NonNegative = Field(10.0, description="Watts: radiance is power times colour over pi times area.")
-    visible: Annotated[bool, Field(description="Whether the camera sees the rectangle itself.")] = True
+    power: NonNegative = Field(
+        10.0, description="Watts, sent out evenly by its surface or from its point; of the sun watts per square metre."
+    )
+    visible: Annotated[bool, Field(description="Whether the camera sees the lamp itself.")] = True

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from texallon.core.document.base import Model, Name, Positive
 from texallon.core.document.camera import Camera
-from texallon.core.document.light import AreaLight, Environment
+from texallon.core.document.light import Environment, Light
 from texallon.core.document.limits import Limits
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
@@ -36,7 +36,7 @@ class Shot(Model):
     limits: Limits = Field(default_factory=Limits)
     camera: Camera = Field(default_factory=Camera)
     environment: Environment = Field(default_factory=Environment)
-    lights: list[AreaLight] = Field(default_factory=list, max_length=64)
+    lights: list[Light] = Field(default_factory=list, max_length=64)
     locators: list[Locator] = Field(default_factory=list, max_length=256)
     objects: list[Object] = Field(default_factory=list, max_length=1024)
     signals: list[Signal] = Field(default_factory=list, max_length=256)

@@ -86,8 +86,8 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
             hits = scene.rays.nearest(origin, direction, np.zeros(len(slot), np.float32), EVERYTHING)
             job.check()
         arrive(
-            hits.instance, hits.distance, behind, direction, throughput, density, flags, slot, scene.objects, lights.picture,
-            lights.density, lights.rotation, lights.background, lights.rectangles, lights.chance, radiance,
+            hits.instance, hits.distance, behind, origin, direction, throughput, density, flags, slot, scene.objects, lights.picture,
+            lights.density, lights.rotation, lights.background, lights.lamps, lights.areas, lights.chance, radiance,
         )  # fmt: skip
         alive = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
         if len(alive) == 0:
@@ -110,7 +110,7 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
         scatter(
             surface.position, surface.normal, surface.flat, direction, material, throughput, density, flags, slot,
             pixel, hits.distance, behind, turns, passed, spread, sample, bounce, limits, job.seed, scene.offset, table, mean,
-            lights.rows, lights.columns, lights.picture, lights.density, lights.rotation, lights.rectangles,
+            lights.rows, lights.columns, lights.picture, lights.density, lights.rotation, lights.lamps,
             lights.chance, radiance, after, turned, start, towards, far, light, weight,
         )  # fmt: skip
         new = np.flatnonzero(unseen[slot] & (passed == 0))

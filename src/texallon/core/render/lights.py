@@ -1,8 +1,7 @@
-"""Light sources: the environment, sampled where it is bright, and one-sided rectangles.
+"""Light sources: the environment, sampled where it is bright, and the table of lamps.
 
 Environment: a latitude-longitude picture with +y up, its centre towards −z; directions are chosen in proportion to
 brightness × solid angle (M. Pharr, W. Jakob, G. Humphreys, *Physically Based Rendering*, infinite area lights).
-Rectangles: points are chosen evenly over the area and the density turned into one per steradian.
 """
 
 from dataclasses import dataclass
@@ -10,13 +9,11 @@ from math import acos, atan2, cos, pi, radians, sin, sqrt
 
 import numpy as np
 
-from texallon.core.document.light import AreaLight
+from texallon.core.document.light import AREAS, Light
 from texallon.core.document.shot import Shot
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
 from texallon.core.render.files import Files
-
-RECTANGLE = 16
-"""Columns of the table of rectangles: centre, half side u, half side v, normal, radiance, area."""
+from texallon.core.render.lamps import LAMP, lamp_row
 
 
 @dataclass(frozen=True)
@@ -24,7 +21,8 @@ class Lights:
     """All that next-event estimation needs, as arrays.
 
     `picture (h, w, 3)` radiance; `rows (h + 1,)` and `columns (h, w + 1)` cumulative chances; `density (h, w)`
-    chance per unit square; `rectangles (l, 16)`; `chance (l + 1,)` of choosing the environment, then each rectangle.
+    chance per unit square; `lamps (l, LAMP)`; `chance (l + 1,)` of choosing the environment, then each lamp; `areas (a,)` which
+    of the lamps a ray can meet, in the order of their instances.
     """
 
     picture: Array
@@ -32,24 +30,24 @@ class Lights:
     columns: Array
     density: Array
     rotation: float
-    rectangles: Array
+    lamps: Array
+    areas: Integers
     chance: Array
     background: bool
 
 
 def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
-    """The shot's lights; `radius` of the scene in metres weighs the environment against the rectangles."""
+    """The shot's lights; `radius` of the scene in metres weighs the environment against the lamps."""
     environment = shot.environment
     tint = np.array(environment.colour, np.float32) * np.float32(environment.intensity)
     flat = np.ones((2, 4, 3), np.float32)
     picture = (flat if environment.image is None else files.image(environment.image)) * tint
     picture = np.ascontiguousarray(np.nan_to_num(picture, nan=0.0, posinf=0.0, neginf=0.0), np.float32)
     lit = [light for light in shot.lights if light.on and light.power > 0]
-    rectangles = np.array([_rectangle(light) for light in lit], np.float32).reshape(-1, RECTANGLE)
+    lamps = np.array([lamp_row(light) for light in lit], np.float32).reshape(-1, LAMP)
+    areas = np.array([number for number, light in enumerate(lit) if light.shape in AREAS], np.int32)
     rows, columns, density, mean = _distribution(picture)
-    power = np.array(
-        [mean * 4 * pi * pi * radius * radius, *[max(light.power * max(light.colour), 1e-9) for light in lit]]
-    )
+    power = np.array([mean * 4 * pi * pi * radius * radius, *[_sent(light, radius) for light in lit]])
     if len(lit) and power[0] > 0:  # an even split wastes little and never starves the weaker of the two
         share = power / power.sum()
         split = np.concatenate([[0.5], 0.5 * power[1:] / power[1:].sum()])
@@ -62,31 +60,17 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
         columns,
         density,
         radians(environment.rotation),
-        rectangles,
+        lamps,
+        areas,
         chance,
         environment.visible,
     )
 
 
-def rectangle_corners(light: AreaLight) -> Array:
-    """The four corners `(4, 3)` of a rectangle light."""
-    row = np.array(_rectangle(light))
-    centre, u, v = row[0:3], row[3:6], row[6:9]
-    corners: Array = np.stack([centre - u - v, centre + u - v, centre + u + v, centre - u + v]).astype(np.float32)
-    return corners
-
-
-def _rectangle(light: AreaLight) -> list[float]:
-    centre = np.array(light.position)
-    normal = np.array(light.target) - centre
-    normal = normal / np.linalg.norm(normal)
-    up = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.999 else np.array([1.0, 0.0, 0.0])
-    side = np.cross(up, normal)
-    side /= np.linalg.norm(side)
-    area = light.width * light.height
-    radiance = np.array(light.colour) * light.power / (pi * area)
-    u, v = side * light.width / 2, np.cross(normal, side) * light.height / 2
-    return [*centre, *u, *v, *normal, *radiance, area]
+def _sent(light: Light, radius: float) -> float:
+    """About how much light a lamp sends into a scene of some radius, watts."""
+    wide = pi * radius * radius if light.shape == "sun" else 1.0
+    return max(light.power * max(light.colour) * wide, 1e-9)
 
 
 def _distribution(picture: Array) -> tuple[Array, Array, Array, float]:

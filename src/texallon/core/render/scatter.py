@@ -8,11 +8,10 @@ production, shadow rays pass them straight with the Fresnel loss, and the light 
 that then passes the boundary by scattering and meets a light adds nothing. `COVERED` marks such paths.
 """
 
-from math import sqrt
-
 import numpy as np
 
 from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
+from texallon.core.render.lamps import SUN, ask_lamp, cone_density, met_lamp
 from texallon.core.render.lights import (
     environment_density,
     environment_place,
@@ -64,6 +63,7 @@ def arrive(
     instance: Integers,
     distance: Array,
     behind: Array,
+    origin: Array,
     direction: Array,
     throughput: Array,
     density: Array,
@@ -74,11 +74,12 @@ def arrive(
     picture_density: Array,
     rotation: Real,
     background: bool,
-    rectangles: Array,
+    lamps: Array,
+    areas: Integers,
     chance: Array,
     radiance: Array,
 ) -> None:
-    """Add the light of the environment (missed everything) and of rectangles (hit one) to `radiance (3, slots)`.
+    """Add the light of the environment (missed everything) and of lamps (met one) to `radiance (3, slots)`.
 
     `behind (n,)` is how far a path has come since its last turn, through what is cut out, before this ray.
     """
@@ -94,19 +95,34 @@ def arrive(
         r = g = b = 0.0
         other = 0.0
         if hit < 0:
+            s = slot[i]
+            for k in range(lamps.shape[0]):  # suns with a disc, which lies at infinity
+                lamp = lamps[k]
+                if int(lamp[16]) != SUN or lamp[17] >= 1.0 or dx * lamp[0] + dy * lamp[1] + dz * lamp[2] < lamp[17]:
+                    continue
+                if (flag & FROM_CAMERA) != 0 and lamp[15] <= 0.0:
+                    continue
+                weight = 1.0
+                if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
+                    weight = power_weight(density[i], chance[k + 1] * cone_density(lamp[17]))
+                for c in range(3):
+                    radiance[c, s] += throughput[c, i] * lamp[12 + c] * weight
             if (flag & FROM_CAMERA) != 0 and not background:
                 continue
             u, v = environment_place(dx, dy, dz, rotation)
             r, g, b = environment_radiance(picture, u, v)
             other = chance[0] * environment_density(picture_density, u, v)
         else:
-            light = rectangles[hit - objects]
-            facing = -(dx * light[9] + dy * light[10] + dz * light[11])
-            if facing <= 0.0:
+            k = areas[hit - objects]
+            before = behind[i]
+            shines, other = met_lamp(
+                lamps, k, origin[0, i] - before * dx, origin[1, i] - before * dy, origin[2, i] - before * dz,
+                dx, dy, dz, distance[i] + before,
+            )  # fmt: skip
+            if shines <= 0.0:
                 continue
-            r, g, b = light[12], light[13], light[14]
-            away = distance[i] + behind[i]
-            other = chance[hit - objects + 1] * away * away / (facing * light[15])
+            r, g, b = lamps[k, 12], lamps[k, 13], lamps[k, 14]
+            other *= chance[k + 1]
         weight = 1.0
         if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
             weight = power_weight(density[i], other)
@@ -154,7 +170,7 @@ def scatter(
     picture: Array,
     picture_density: Array,
     rotation: Real,
-    rectangles: Array,
+    lamps: Array,
     chance: Array,
     radiance: Array,
     next_origin: Array,
@@ -229,20 +245,12 @@ def scatter(
             which += 1
         if chance[which] > 0.0:
             far = 1e30
+            without_extent = False
             if which == 0:
                 wx, wy, wz, u, v, p = sample_environment(rows, columns, picture_density, rotation, lu, lv)
                 lr, lg, lb = environment_radiance(picture, u, v)
             else:
-                light = rectangles[which - 1]
-                wx = light[0] + (2 * lu - 1) * light[3] + (2 * lv - 1) * light[6] - px
-                wy = light[1] + (2 * lu - 1) * light[4] + (2 * lv - 1) * light[7] - py
-                wz = light[2] + (2 * lu - 1) * light[5] + (2 * lv - 1) * light[8] - pz
-                away = wx * wx + wy * wy + wz * wz
-                far = sqrt(away)
-                wx, wy, wz = wx / far, wy / far, wz / far
-                facing = -(wx * light[9] + wy * light[10] + wz * light[11])
-                p = away / (facing * light[15]) if facing > 1e-6 else 0.0
-                lr, lg, lb = light[12], light[13], light[14]
+                wx, wy, wz, far, p, lr, lg, lb, without_extent = ask_lamp(lamps, which - 1, px, py, pz, lu, lv)
                 # The ray starts an offset above the surface, and must end before the light it asks for.
                 far = max(far * 0.9999 - 2.0 * offset, 0.0)
             p *= chance[which]
@@ -260,7 +268,7 @@ def scatter(
                     shadow_light[0, i] = throughput[0, i] * r * lr / p
                     shadow_light[1, i] = throughput[1, i] * g * lg / p
                     shadow_light[2, i] = throughput[2, i] * b * lb / p
-                    shadow_weight[i] = power_weight(p, q)
+                    shadow_weight[i] = 1.0 if without_extent else power_weight(p, q)
 
         # Where the path goes on.
         choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)

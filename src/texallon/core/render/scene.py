@@ -17,7 +17,7 @@ from texallon.core.geometry.rays import CLEAR, OPAQUE, Hits, MeshRays, SceneRays
 from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.ops.points import Matrix
 from texallon.core.render.files import Files
-from texallon.core.render.lights import rectangle_corners
+from texallon.core.render.lamps import lamp_mesh
 from texallon.core.signal.placement import object_matrix
 
 UNSEEN = 4
@@ -71,7 +71,7 @@ def concatenate(meshes: list[Mesh]) -> MeshArrays:
 
 @dataclass(frozen=True)
 class Geometry:
-    """The meshes and a row per instance; light rectangles come after the objects and have no row.
+    """The meshes and a row per instance; lamps come after the objects and have no row.
 
     `matrix (i, 3, 4)` into the world, `inverse (i, 3, 4)` back, `look_of_part (i, p)` positions in the shot's looks.
     """
@@ -100,9 +100,11 @@ class Scene:
         for item, mesh, matrix in zip(self.shown, self.meshes, matrices, strict=True):
             worn = {item.look, *(part.look for part in item.parts)}
             instances.append((mesh_rays(mesh), matrix, CLEAR if worn & clear else OPAQUE))
-        for light in self.lights:
-            square = MeshRays(rectangle_corners(light), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
-            instances.append((square, np.eye(4, dtype=np.float32)[:3], OPAQUE if light.visible else UNSEEN))
+        lamps = [(light, made) for light in self.lights if (made := lamp_mesh(light)) is not None]
+        self._lamp_points = [points for _, (points, _) in lamps]
+        for light, (points, faces) in lamps:
+            mask = OPAQUE if light.visible else UNSEEN
+            instances.append((MeshRays(points, faces), np.eye(4, dtype=np.float32)[:3], mask))
         self.rays = SceneRays(instances)
         self.has_clear = bool(
             clear & {look for item in self.shown for look in (item.look, *(p.look for p in item.parts))}
@@ -151,7 +153,7 @@ class Scene:
             low, high = mesh.bounds
             box = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
             corners.append(box @ matrix[:, :3].T + matrix[:, 3])
-        corners += [rectangle_corners(light) for light in self.lights]
+        corners += self._lamp_points
         if not corners:
             return np.zeros(3), np.ones(3)
         every = np.concatenate(corners).astype(np.float64)
@@ -163,7 +165,9 @@ class Scene:
             digest.update(f"{item.geometry.file}{item.geometry.sha256}{id(mesh)}".encode())
             digest.update(matrix.tobytes())
         for light in self.lights:
-            digest.update(f"{light.position}{light.target}{light.width}{light.height}{light.visible}".encode())
+            digest.update(
+                f"{light.shape}{light.position}{light.target}{light.width}{light.height}{light.visible}".encode()
+            )
         return digest.hexdigest()
 
     def attribute(self, name: str) -> Array:
