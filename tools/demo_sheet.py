@@ -7,6 +7,7 @@ from pathlib import Path
 from PIL import Image
 
 from texallon.cli import load_shot
+from texallon.core.render.bloom import bloomed
 from texallon.core.render.display import view_bytes
 from texallon.core.render.still import render_still
 from texallon.demo.write import write_demo
@@ -25,7 +26,7 @@ def main() -> None:
         for number, path in enumerate(paths):
             shot = load_shot(path)
             film = render_still(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
-            picture = Image.fromarray(view_bytes(film.denoised(), shot.camera.exposure))
+            picture = Image.fromarray(view_bytes(bloomed(film.denoised(), shot.bloom), shot.camera.exposure))
             sheet.paste(picture, (number % COLUMNS * WIDTH, number // COLUMNS * HEIGHT))
             print(path.stem, shot.title)
         sheet.save(FOLDER / "looks.png", optimize=True)

@@ -87,6 +87,7 @@ def render(
     def work() -> None:
         from PIL import Image
 
+        from texallon.core.render.bloom import bloomed
         from texallon.core.render.display import view_bytes
         from texallon.core.render.still import render_still
         from texallon.formats.exr import write_exr
@@ -111,7 +112,7 @@ def render(
         film = render_still(
             document, ShotFiles(root=shot.resolve().parent), width, height, samples, threads, tell, wanted
         )
-        picture = film.denoised() if denoise else film.picture()
+        picture = bloomed(film.denoised() if denoise else film.picture(), document.bloom)
         if out.suffix.lower() == ".exr":
             write_exr(out, picture, {"texallon:document": document_digest(document), "texallon:frame": str(wanted)})
         else:

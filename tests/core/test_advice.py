@@ -116,6 +116,19 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         masked(step("twirl", space="uv"), NOISE, RANGE),
         masked(NOISE, RANGE, step("multiply", by=1)),
     ],
+    "glowing metal": [
+        shot_of(
+            layer("iron", base_metalness=value(1.0)), layer("hot", recipe(NOISE, RANGE), emission_luminance=value(5.0))
+        ),
+    ],
+    "implausible albedo": [
+        shot_of(layer("a", base_color=value([0.97, 0.97, 0.97]))),
+        shot_of(layer("a", base_color=value([0.001, 0.001, 0.001]))),
+    ],
+    "half cut out": [
+        shot_of(layer("a", geometry_opacity={"recipe": recipe(NOISE, step("remap", from_start=0.1, from_end=0.9))})),
+    ],
+    "glints under water": [masked(step("height"), step("threshold", level=0.0, keep="below"), name="below water")],
 }
 
 SILENT: dict[str, dict[str, Any]] = {
@@ -130,6 +143,19 @@ SILENT: dict[str, dict[str, Any]] = {
     "too fast": masked(step("noise", size=0.4, speed=0.3)),
     "not finite": masked(step("formula", expression="1 / (2 + position.x)")),
     "no change": masked(step("twirl"), NOISE, RANGE),
+    "glowing metal": shot_of(
+        layer("iron", base_metalness=value(1.0)),
+        layer("hot", recipe(NOISE, RANGE), emission_luminance=value(5.0), base_metalness=value(0.0)),
+    ),
+    "implausible albedo": shot_of(layer("a", base_color=value([0.5, 0.04, 0.02]))),
+    "half cut out": shot_of(layer("a", geometry_opacity={"recipe": recipe(NOISE, step("threshold", width=0.02))})),
+    "glints under water": shot_of(
+        layer(
+            "below water",
+            recipe(step("height"), step("threshold", level=0.0, keep="below")),
+            specular_weight=value(0.0),
+        )
+    ),
 }
 
 
@@ -161,7 +187,7 @@ def test_a_fix_mends_what_was_noticed_and_breaks_nothing(rule: str, number: int)
     data = NOTICED[rule][number]
     (one,) = advice(data, rule)
     if one.fix is None:
-        assert rule in ("hardly varies", "not finite"), "these have no fix that is safe"
+        assert rule in ("hardly varies", "not finite", "implausible albedo"), "these have no fix that is safe"
         return
     mended = apply_patch(data, [dict(operation) for operation in one.fix.patch])
     assert advice(mended, rule) == []

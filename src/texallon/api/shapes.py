@@ -117,6 +117,12 @@ class SnapshotList(BaseModel):
     snapshots: list[SnapshotItem]
 
 
+class ChangeList(BaseModel):
+    """What changed between two states of a shot, in words."""
+
+    changes: list[str]
+
+
 class UploadResult(BaseModel):
     """The new shot, and what was found in the file."""
 

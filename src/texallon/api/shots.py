@@ -8,6 +8,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import (
+    ChangeList,
     EditBody,
     RevisionList,
     ShotBody,
@@ -22,6 +23,7 @@ from texallon.api.shapes import (
     SnapshotRequest,
 )
 from texallon.api.windows import Windows
+from texallon.core.document.changes import changes
 from texallon.store.files import FileStore
 from texallon.store.shots import Current, ShotStore
 from texallon.store.tables import SnapshotRow
@@ -157,6 +159,17 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         """A snapshot's picture, as PNG."""
         row = store.snapshot(path.shot_id, path.snapshot_id)
         return send_file(files.path(row.picture, ".png"), mimetype="image/png", max_age=31_536_000)
+
+    @routes.get(
+        "/<int:shot_id>/snapshots/<int:snapshot_id>/changes",
+        responses={"200": ChangeList, "404": ProblemBody},
+        operation_id="snapshot_changes",
+    )
+    def snapshot_changes(path: SnapshotPath) -> Response:
+        """What changed since a snapshot, a line for each difference."""
+        row = store.snapshot(path.shot_id, path.snapshot_id)
+        then = store.document(path.shot_id, row.revision)
+        return jsonify({"changes": changes(then, store.current(path.shot_id).document)})
 
     @routes.post(
         "/<int:shot_id>/snapshots/<int:snapshot_id>/restore",

@@ -60,7 +60,7 @@ def drain_floor(leaves: Json) -> Json:
                 ("gradient", {"shape": "radial", "origin": {"locator": "drain"}, "length": 1.0}),
                 ("threshold", {"level": 0.045, "width": 0.012, "keep": "below"}),
             ),
-            base_color=value(0.004),
+            base_color=value(0.008),
             specular_weight=value(0.0),
         ),
     )  # fmt: skip

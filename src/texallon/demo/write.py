@@ -10,6 +10,7 @@ from texallon.demo.basin import stone_basin, water_sheet
 from texallon.demo.cable import rope, wire
 from texallon.demo.document import Demo, Json
 from texallon.demo.flagstones import flagstones
+from texallon.demo.flame import flame_shell, stove_iron
 from texallon.demo.flower import petals, stem
 from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill
 from texallon.demo.leaves import fallen_leaves
@@ -21,6 +22,8 @@ from texallon.demo.shot_gh040 import gh040
 from texallon.demo.shot_gh050 import gh050
 from texallon.demo.shot_gh060 import gh060
 from texallon.demo.shot_gh070 import gh070
+from texallon.demo.shot_gh080 import gh080
+from texallon.demo.shot_gh090 import gh090
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
 from texallon.formats.picture_file import write_png
@@ -39,9 +42,11 @@ MESHES: dict[str, Callable[[], Mesh]] = {
     "pebbles": pebbles,
     "pond-water": pond_water,
     "pillar": pillar,
+    "flame-shell": flame_shell,
+    "stove-iron": stove_iron,
 }
 
-SHOTS: tuple[Callable[[Demo], Json], ...] = (gh010, gh020, gh030, gh040, gh050, gh060, gh070)
+SHOTS: tuple[Callable[[Demo], Json], ...] = (gh010, gh020, gh030, gh040, gh050, gh060, gh070, gh080, gh090)
 
 
 def write_demo(folder: Path) -> list[Path]:

@@ -16,6 +16,7 @@ from texallon.core.advice.facts import gather
 from texallon.core.advice.registry import advise
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch, read_shot
 from texallon.core.geometry.mesh import MeshError
+from texallon.core.render.bloom import bloomed
 from texallon.core.render.camera import View, make_view
 from texallon.core.render.display import view_bytes
 from texallon.core.render.files import Files
@@ -428,7 +429,8 @@ class Session:
     def _show_film(self, film: Film, stage: str, job: Job) -> None:
         assert self._shot is not None
         picture = film.denoised(job.check) if film.samples <= SMOOTHED else film.picture()
-        shown = view_bytes(picture, self._shot.camera.exposure, job.check)
+        job.check()
+        shown = view_bytes(bloomed(picture, self._shot.bloom), self._shot.camera.exposure, job.check)
         if stage == "full":
             self._shown, self._shown_revision, self._shown_samples = shown, self._revision, film.samples
         self._send_picture(shown, stage, film.samples)

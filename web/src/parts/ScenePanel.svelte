@@ -149,6 +149,22 @@
         onchange={(value) => set('/environment/intensity', value, 'sky')}
       />
     </div>
+    {#each [['intensity', 'bloom', '', 1], ['threshold', 'bloom from', '', 1000], ['size', 'bloom radius', '× width', 1]] as const as [name, label, unit, high] (name)}
+      {#if name === 'intensity' || document.bloom.intensity > 0}
+        <div class="row">
+          <span>{label}</span>
+          <DragNumber
+            value={document.bloom[name]}
+            {label}
+            {unit}
+            low={name === 'size' ? 0.001 : 0}
+            {high}
+            oninput={(value) => shot.preview([{ op: 'replace', path: `/bloom/${name}`, value }])}
+            onchange={(value) => set(`/bloom/${name}`, value, label)}
+          />
+        </div>
+      {/if}
+    {/each}
     <LightRows />
   {/if}
   <h3>bring in a mesh</h3>

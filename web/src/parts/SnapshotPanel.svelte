@@ -15,6 +15,18 @@
   let { snapshots, compared, oncompare, onkept }: Props = $props();
 
   let name = $state('');
+  let told = $state<Record<number, string[]>>({});
+
+  async function tell(snapshot: Snapshot) {
+    if (told[snapshot.id]) {
+      delete told[snapshot.id];
+      return;
+    }
+    const { data } = await client.GET('/api/shots/{shot_id}/snapshots/{snapshot_id}/changes', {
+      params: { path: { shot_id: shot.id, snapshot_id: snapshot.id } },
+    });
+    if (data) told[snapshot.id] = data.changes;
+  }
   const ready = $derived(live.show.kind === 'picture' && live.head?.stage === 'full' && !shot.draft.length);
 
   async function keep() {
@@ -59,7 +71,15 @@
               disabled={snapshot.revision === shot.revision}
               onclick={() => void shot.restore(snapshot.id)}>restore</button
             >
+            <button
+              class="plain"
+              aria-expanded={snapshot.id in told}
+              aria-label="changes since {snapshot.name}"
+              onclick={() => void tell(snapshot)}>changes</button
+            >
           </span>
+          {#each told[snapshot.id] ?? [] as line, index (index)}<span class="line">{line}</span>{/each}
+          {#if told[snapshot.id]?.length === 0}<span class="line">nothing changed since</span>{/if}
         </div>
       </li>
     {:else}
@@ -79,6 +99,12 @@
   }
   .keep :global(.bx--form-item) {
     flex: 1;
+  }
+  .line {
+    display: block;
+    color: var(--quiet);
+    font-size: 11px;
+    line-height: 14px;
   }
   p,
   .none {

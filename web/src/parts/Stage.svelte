@@ -3,6 +3,7 @@
   import { live, type Handle } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
+  import CompareOverlay from './CompareOverlay.svelte';
   import LocatorField from './LocatorField.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
@@ -16,8 +17,7 @@
   let frame: HTMLDivElement | undefined = $state();
   let width = $state(640);
   let height = $state(360);
-  let wipe = $state(0.5);
-  let wiping = $state(false);
+  let picture: HTMLDivElement | undefined = $state();
   let hand: { x: number; y: number; move: 'orbit' | 'pan'; moved: boolean } | null = null;
   let lifted = $state<{
     name: string;
@@ -64,7 +64,7 @@
   });
 
   function down(event: PointerEvent & { currentTarget: HTMLElement }) {
-    if (lifted || wiping) return;
+    if (lifted) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     hand = {
       x: event.clientX,
@@ -151,6 +151,7 @@
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
   <div
     class="picture"
+    bind:this={picture}
     role="img"
     aria-label="the rendered picture; click to read a point, drag to orbit, Shift-drag to pan, wheel to come nearer"
     tabindex="0"
@@ -176,43 +177,8 @@
     }}
   >
     <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
-    {#if compared}
-      <img
-        class="before"
-        src={compared.picture}
-        alt="snapshot {compared.name}"
-        style:clip-path="inset(0 {100 - wipe * 100}% 0 0)"
-      />
-    {/if}
+    {#if compared}<CompareOverlay {compared} frame={picture} onstop={onstopcompare} />{/if}
   </div>
-  {#if compared}
-    <div
-      class="wipe"
-      role="slider"
-      tabindex="0"
-      aria-label="wipe between the snapshot and the picture"
-      aria-valuenow={Math.round(wipe * 100)}
-      style:left="{wipe * 100}%"
-      onpointerdown={(event) => {
-        wiping = true;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        event.stopPropagation();
-      }}
-      onpointermove={(event) => {
-        if (!wiping || !frame) return;
-        const box = frame.getBoundingClientRect();
-        wipe = Math.min(Math.max((event.clientX - box.left) / box.width, 0), 1);
-      }}
-      onpointerup={() => (wiping = false)}
-      onkeydown={(event) => {
-        if (event.key === 'ArrowLeft') wipe = Math.max(wipe - 0.02, 0);
-        if (event.key === 'ArrowRight') wipe = Math.min(wipe + 0.02, 1);
-      }}
-    >
-      <span class="left">{compared.name}</span><span class="right">now</span>
-    </div>
-    <button class="plain stop" onclick={onstopcompare}>end comparing</button>
-  {/if}
   <svg class="overlay" viewBox="0 0 {width} {height}" aria-hidden={handles.length === 0}>
     {#each handles as handle (handle.name)}
       {@const x = handle.at[0] * width}
@@ -304,8 +270,7 @@
   .picture:focus-visible {
     outline-offset: -2px;
   }
-  canvas,
-  .before {
+  canvas {
     position: absolute;
     inset: 0;
     width: 100%;
@@ -313,41 +278,6 @@
     display: block;
     pointer-events: none;
     user-select: none;
-  }
-  .before {
-    object-fit: fill;
-  }
-  .wipe {
-    position: absolute;
-    top: 0;
-    bottom: 0;
-    width: 13px;
-    margin-left: -7px;
-    cursor: ew-resize;
-    background: linear-gradient(90deg, transparent 6px, var(--amber) 6px 7.5px, transparent 7.5px);
-    touch-action: none;
-  }
-  .wipe span {
-    position: absolute;
-    bottom: 10px;
-    background: #12151acc;
-    padding: 1px 6px;
-    white-space: nowrap;
-    pointer-events: none;
-  }
-  .left {
-    right: 12px;
-  }
-  .right {
-    left: 12px;
-  }
-  .stop {
-    position: absolute;
-    right: 10px;
-    top: 10px;
-    background: #12151acc;
-    padding: 3px 8px;
-    color: var(--amber);
   }
   .overlay {
     position: absolute;

@@ -1,12 +1,12 @@
 """What advice is given on: every recipe of a shot with its ops, and what its steps' values are where the camera looks."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from texallon.core.document.look import Look
+from texallon.core.document.look import Layer, Look
 from texallon.core.document.problem import DocumentError, pointer
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.shot import Shot
@@ -66,6 +66,11 @@ class Facts:
     recipes: tuple[RecipeFacts, ...]
     attributes: Mapping[str, frozenset[str]]
     footprints: Mapping[str, float]
+
+    def of(self, look: str, role: str, layers: Sequence[Layer]) -> list[RecipeFacts]:
+        """The recipes of one channel in some layers of a look."""
+        names = {layer.name for layer in layers}
+        return [each for each in self.recipes if each.look == look and each.role == role and each.layer in names]
 
     @property
     def locators(self) -> list[str]:

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from texallon.core.document.base import Model, Name, Positive
+from texallon.core.document.bloom import Bloom
 from texallon.core.document.camera import Camera
 from texallon.core.document.light import Environment, Light
 from texallon.core.document.limits import Limits
@@ -33,6 +34,7 @@ class Shot(Model):
     )
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = Field(0, description="Of the render's random numbers.")
     bounces: Annotated[int, Field(ge=0, le=64)] = Field(8, description="How often a light path may turn in all.")
+    bloom: Bloom = Field(default_factory=Bloom)
     limits: Limits = Field(default_factory=Limits)
     camera: Camera = Field(default_factory=Camera)
     environment: Environment = Field(default_factory=Environment)

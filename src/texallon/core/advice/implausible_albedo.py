@@ -1,0 +1,40 @@
+"""A base colour that no real surface has: it looks like a hole, or glows in its own reflections."""
+
+from collections.abc import Iterator
+from typing import ClassVar
+
+from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.rule import Advice, Rule
+from texallon.core.document.look import Blend
+
+DARKEST, BRIGHTEST = 0.015, 0.92
+
+
+class ImplausibleAlbedo(Rule):
+    name: ClassVar[str] = "implausible albedo"
+    about: ClassVar[str] = (
+        "Real surfaces give back about 0.02 to 0.9 of the light (common practice, no published source)."
+    )
+
+    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        if recipe.role != "base_color" or not recipe.steps or recipe.steps[-1].values is None:
+            return
+        look = next(look for look in facts.shot.looks if look.name == recipe.look)
+        layer = next(layer for layer in look.layers if layer.name == recipe.layer)
+        if layer.channels["base_color"].blend != Blend.replace or _not_a_ground(look.name, facts):
+            return
+        values = recipe.steps[-1].values
+        if values.count and values.inner_low > BRIGHTEST:
+            reason = (
+                f"The colour of “{recipe.layer}” gives back {values.mean:.2f} of the light, more than fresh snow does."
+            )
+            yield self.found("note", recipe, recipe.steps[-1].number, reason)
+        elif values.count and values.inner_high < DARKEST / 3:
+            reason = f"The colour of “{recipe.layer}” gives back {values.mean:.3f} of the light, less than soot does."
+            yield self.found("note", recipe, recipe.steps[-1].number, reason)
+
+
+def _not_a_ground(look: str, facts: Facts) -> bool:
+    """Whether a look is clear or glows by itself, so that its base colour is no albedo that one sees."""
+    roles = {each.role for each in facts.recipes if each.look == look}
+    return bool(roles & {"transmission_weight", "emission_luminance"})

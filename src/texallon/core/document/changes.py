@@ -1,0 +1,94 @@
+"""What differs between two states of a shot, in words: “wet · roughness 0.45 → 0.2”."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from texallon.core.document.channels import CHANNEL_BY_NAME
+
+MOST = 40
+"""More changes than this are only counted."""
+
+SILENT = {"recipe", "steps", "params", "channels", "layers", "looks", "signals", "objects", "locators", "lights"}
+"""Parts of a path that say nothing to a person."""
+
+
+def changes(old: Any, new: Any) -> list[str]:
+    """A line for each difference between two documents as plain JSON values, in the order of the document."""
+    lines = list(_walk(old, new, ()))
+    return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
+
+
+def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:
+    if old == new:
+        return
+    if isinstance(old, dict) and isinstance(new, dict):
+        for key in [*old, *(key for key in new if key not in old)]:
+            inner = path if key in SILENT else (*path, _word(key))
+            if key in old and key in new:
+                yield from _walk(old[key], new[key], inner)
+            else:
+                yield f"{_where(inner)} {'taken away' if key in old else 'added'}{_shown(new.get(key), ' ')}"
+        return
+    if isinstance(old, list) and isinstance(new, list) and _named(old) and _named(new):
+        yield from _walk_named(old, new, path)
+        return
+    if isinstance(old, list) and isinstance(new, list) and _are_steps(old) and _are_steps(new):
+        yield from _walk_steps(old, new, path)
+        return
+    yield f"{_where(path)}{_shown(old, ' ')} →{_shown(new, ' ')}"
+
+
+def _walk_named(old: list[Any], new: list[Any], path: tuple[str, ...]) -> Iterator[str]:
+    before, after = {each["name"]: each for each in old}, {each["name"]: each for each in new}
+    for name in before.keys() - after.keys():
+        yield f"{_where((*path, name))} taken away"
+    for name, each in after.items():
+        if name in before:
+            yield from _walk(before[name], each, (*path, name))
+        else:
+            yield f"{_where((*path, name))} added"
+    kept = [name for name in before if name in after]
+    if kept != [name for name in after if name in before]:
+        yield f"{_where(path) or 'order'} reordered"
+
+
+def _walk_steps(old: list[Any], new: list[Any], path: tuple[str, ...]) -> Iterator[str]:
+    if [each["op"] for each in old] == [each["op"] for each in new]:
+        for a, b in zip(old, new, strict=True):
+            yield from _walk({**a, "op": ""}, {**b, "op": ""}, (*path, a["op"]))
+        return
+    told = " → ".join(", ".join(each["op"] for each in steps) for steps in (old, new))
+    yield f"{_where(path)} steps: {told}"
+
+
+def _named(values: list[Any]) -> bool:
+    return bool(values) and all(isinstance(each, dict) and "name" in each for each in values)
+
+
+def _are_steps(values: list[Any]) -> bool:
+    return bool(values) and all(isinstance(each, dict) and "op" in each for each in values)
+
+
+def _word(key: str) -> str:
+    channel = CHANNEL_BY_NAME.get(key)
+    return channel.label if channel else key.replace("_", " ")
+
+
+def _where(path: tuple[str, ...]) -> str:
+    # A channel that is one constant: “wet · roughness”, not “wet · roughness · constant · value”.
+    short = path[:-2] if path[-2:] == ("constant", "value") else path
+    return " · ".join(short)
+
+
+def _shown(value: Any, before: str) -> str:
+    if isinstance(value, bool):
+        return f"{before}{'on' if value else 'off'}"
+    if isinstance(value, (int, float)):
+        return f"{before}{value:.4g}"
+    if isinstance(value, str):
+        return f"{before}{value[:60]}"
+    if isinstance(value, list) and all(isinstance(each, (int, float)) for each in value):
+        return f"{before}{' '.join(f'{each:.3g}' for each in value)}"
+    if isinstance(value, dict) and len(value) == 1 and isinstance(next(iter(value.values())), str):
+        return f"{before}{next(iter(value.values()))}"
+    return ""

@@ -1,0 +1,63 @@
+"""Shot GH090, *hot stove iron*: one placed soft mask drives the glow, the colour, and a lowered metalness."""
+
+from typing import Any
+
+from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
+from texallon.demo.looks import plain_stone
+from texallon.demo.signals import shared_signals
+
+HEAT: list[tuple[str, Any]] = [
+    ("gradient", {"shape": "spherical", "origin": {"locator": "heat"}, "length": 0.36}),
+    ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.12, "octaves": 5, "low": -0.12, "high": 0.12, "seed": 91}}]}}),
+    ("remap", {"from_start": 1.0, "from_end": 0.1, "ease": "smooth"}),
+]  # fmt: skip
+
+
+def gh090(demo: Demo) -> Json:
+    """The document."""
+    return shot(
+        "GH090",
+        "hot stove iron",
+        camera={"position": [0.45, 0.6, 1.05], "target": [0.0, 0.08, 0.0], "focal_length": 42, "exposure": 1.6},
+        environment=demo.sky(1.2, 60),
+        lights=[lantern((-1.2, 1.2, 0.9), (0.0, 0.1, 0.0), 6)],
+        bloom={"intensity": 0.15, "threshold": 1.0, "size": 0.05},
+        locators=[{"name": "heat", "position": [0.22, 0.1, 0.0]}],
+        objects=[demo.item("iron", "hot iron", geometry="stove-iron"), demo.item("floor", "dark stone", geometry="flagstones")],
+        signals=shared_signals(),
+        looks=[hot_iron(), plain_stone()],
+    )  # fmt: skip
+
+
+def hot_iron() -> Json:
+    """Cast iron; where it is hot it glows by its temperature, and is no mirror any more."""
+    return look(
+        "hot iron",
+        layer(
+            "cast iron",
+            base_color=made(
+                ("noise", {"size": 0.08, "octaves": 6, "gain": 0.6, "seed": 92, "space": "object"}),
+                ("ramp", {"stops": stops((0.3, [0.10, 0.10, 0.105]), (0.7, [0.26, 0.25, 0.24]))}),
+            ),
+            emission_color=made(
+                *HEAT,
+                ("remap", {"to_start": 800.0, "to_end": 1500.0}),
+                ("black body", {}),
+                ("multiply", {"by": 0.35}),
+                ("clamp", {"low": 0.0, "high": 1.0}),
+            ),
+            base_metalness=value(1.0),
+            specular_roughness=value(0.42),
+            bump=made(
+                ("noise", {"size": 0.014, "octaves": 4, "gain": 0.6, "seed": 93, "space": "object"}),
+                ("multiply", {"by": 0.0016}),
+            ),
+        ),
+        layer(
+            "hot",
+            steps(*HEAT),
+            emission_luminance=made(*HEAT, ("power", {"exponent": 3.0}), ("multiply", {"by": 1.3})),
+            base_metalness=value(0.0),
+            specular_weight=value(0.25),
+        ),
+    )
