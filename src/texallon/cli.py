@@ -70,6 +70,10 @@ def main() -> None:
 @click.option("--samples", type=click.IntRange(1, 65536), default=64, show_default=True, help="Samples per pixel.")
 @click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
 @click.option("--denoise", is_flag=True, help="Smooth the noise that is left.")
+@click.option(
+    "--passes", is_flag=True, help="Write data passes into the .exr too: depth, position, normal, uv and more."
+)
+@click.option("--signal", "signals", multiple=True, help="A shared signal to write as a pass; may be given again.")
 @click.option("--quiet", is_flag=True, help="Show no progress.")
 @click.option("--out", type=click.Path(path_type=Path), required=True, help="An .exr (scene-linear) or .png file.")
 def render(
@@ -79,6 +83,8 @@ def render(
     samples: int,
     threads: int,
     denoise: bool,
+    passes: bool,
+    signals: tuple[str, ...],
     quiet: bool,
     out: Path,
 ) -> None:
@@ -88,13 +94,18 @@ def render(
         from PIL import Image
 
         from texallon.core.render.bloom import bloomed
+        from texallon.core.render.camera import make_view
         from texallon.core.render.display import view_bytes
+        from texallon.core.render.passes import data_passes
+        from texallon.core.render.scene import Scene
         from texallon.core.render.still import render_still
         from texallon.formats.exr import write_exr
         from texallon.formats.shot_files import ShotFiles
 
         if out.suffix.lower() not in (".exr", ".png"):
             raise ValueError(f"--out {out}: a picture is written as .exr or .png")
+        if (passes or signals) and out.suffix.lower() != ".exr":
+            raise ValueError("--passes: only an .exr file has room for them")
         if not out.resolve().parent.is_dir():
             raise ValueError(f"--out {out}: there is no folder {out.parent}")
         document = load_shot(shot)
@@ -109,12 +120,20 @@ def render(
                 end = "\n" if done == samples else ""
                 click.echo(f"\r{done} of {samples} samples{end}", err=True, nl=False)
 
-        film = render_still(
-            document, ShotFiles(root=shot.resolve().parent), width, height, samples, threads, tell, wanted
-        )
+        files = ShotFiles(root=shot.resolve().parent)
+        layers = {}
+        if passes or signals:
+            layers = data_passes(
+                document, Scene(document, files), make_view(document.camera, width, height), signals, wanted
+            )
+        film = render_still(document, files, width, height, samples, threads, tell, wanted)
+        if layers:
+            layers |= {"noisy": film.picture(), "albedo": film.albedo()}
+            layers |= {"denoised": film.denoised()} if denoise else {}
         picture = bloomed(film.denoised() if denoise else film.picture(), document.bloom)
         if out.suffix.lower() == ".exr":
-            write_exr(out, picture, {"texallon:document": document_digest(document), "texallon:frame": str(wanted)})
+            comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
+            write_exr(out, picture, comments, layers)
         else:
             Image.fromarray(view_bytes(picture, document.camera.exposure)).save(out)
 

@@ -45,8 +45,8 @@ def test_a_click_on_the_stage_gives_a_reading_that_stays_while_editing(bench: Be
     bench.saved(2)
     expect(reading).to_contain_text("wet (off)")
     assert reading.inner_text() != before
-    reading.get_by_role("button", name=re.compile("^roughness =")).first.click()
-    expect(page.locator(".sentence")).to_contain_text("roughness")
+    reading.get_by_role("button", name=re.compile("^wetness =")).first.click()
+    expect(page.locator(".sentence")).to_contain_text("wetness")
     page.keyboard.press("Escape")
     expect(reading).to_have_count(0)
     expect(page.locator("[data-pin]")).to_have_count(0)

@@ -207,7 +207,7 @@ def test_any_mask_or_channel_is_shown_alone_and_one_key_goes_back(bench: Bench) 
     bench.showing("picture")
     page.get_by_label("show height alone").click()
     bench.showing("step")
-    page.get_by_role("button", name="roughness 0.14").click()
+    page.get_by_role("button", name="wetness 1").click()
     page.get_by_text("all layers alone").click()
     bench.showing("channel")
     page.keyboard.press("a")
@@ -277,6 +277,17 @@ def test_a_snapshot_is_kept_compared_by_a_wipe_and_restored(bench: Bench) -> Non
         re.search(r"inset\(0px ([\d.]+)%", snapshot.evaluate("(image) => getComputedStyle(image).clipPath"))[1]
     )  # type: ignore[index]
     assert 60 < share < 90
+    page.get_by_label("way of comparing").select_option("wipe down")
+    bench.drag(wipe, 0, -60)
+    assert "inset(0px 0px" in str(snapshot.evaluate("(image) => getComputedStyle(image).clipPath"))
+    page.get_by_label("way of comparing").select_option("difference")
+    expect(page.get_by_label("gain of the difference")).to_be_visible()
+    assert snapshot.evaluate("(image) => getComputedStyle(image).mixBlendMode") == "difference"
+    page.get_by_label("way of comparing").select_option("flicker")
+    expect(snapshot).to_be_hidden()
+    expect(snapshot).to_be_visible()
+    page.get_by_label("changes since wet rim").click()
+    expect(page.get_by_text("basin stone · wet · on on → off")).to_be_visible()
     page.get_by_role("button", name="restore", exact=True).click()
     bench.saved(3)
     assert bench.wet()["on"] is True
@@ -325,3 +336,40 @@ def test_what_was_made_is_there_tomorrow(bench: Bench, world: World) -> None:
     kept = world.store.current(bench.shot)
     assert kept.document["looks"][0]["layers"][2]["on"] is False
     assert kept.document == bench.document()
+
+
+def test_lamps_are_shaped_added_and_taken_away(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("button", name="scene").click()
+    page.get_by_role("button", name="lantern", exact=True).click()
+    page.get_by_label("shape of lantern").select_option("spot")
+    bench.saved(2)
+    page.get_by_role("spinbutton", name="lantern cone").click()
+    page.get_by_role("textbox", name="lantern cone").fill("25")
+    page.keyboard.press("Enter")
+    bench.saved(3)
+    page.get_by_role("button", name="+ lamp").click()
+    bench.saved(4)
+    lights = bench.document()["lights"]
+    assert (lights[0]["shape"], lights[0]["cone"], lights[1]["shape"]) == ("spot", 25, "sphere")
+    page.get_by_label("take lamp away").click()
+    bench.saved(5)
+    assert len(bench.document()["lights"]) == 1
+
+
+def test_the_focus_is_put_on_a_point_of_the_picture(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("button", name="scene").click()
+    page.get_by_role("spinbutton", name="f-stop").click()
+    page.get_by_role("textbox", name="f-stop").fill("1.4")
+    page.keyboard.press("Enter")
+    bench.saved(2)
+    page.keyboard.press("Escape")
+    box = bench.canvas.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.7)
+    page.get_by_role("button", name=re.compile("focus here")).click()
+    bench.saved(3)
+    camera = bench.document()["camera"]
+    away = np.linalg.norm(np.subtract(camera["position"], camera["target"]))
+    assert abs(camera["focus_distance"] - away) < 1.2

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import OpenEXR
+import OpenImageIO as oiio
 import pytest
 from PIL import Image
 
@@ -170,3 +171,52 @@ def test_a_point_is_read_in_the_shell(demo: Path) -> None:
     sky = texallon("read", demo / "GH020.json", "--at", "0.5", "0.001")
     assert sky.returncode == 1
     assert sky.stderr.strip() == "texallon: --at 0.5 0.001: there is nothing but sky"
+
+
+def test_data_passes_are_layers_of_one_exr(demo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "passes.exr"
+    done = texallon(
+        "render", demo / "GH070.json", "--size", "64x36", "--samples", "2", "--passes", "--denoise",
+        "--signal", "waterline wetness", "--quiet", "--out", out,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    # Read back by OpenImageIO, not by what wrote it.
+    opened = oiio.ImageInput.open(str(out))
+    names = opened.spec().channelnames
+    pixels = dict(zip(names, np.moveaxis(opened.read_image(oiio.FLOAT), 2, 0), strict=True))
+    opened.close()
+    wanted = {
+        "R",
+        "noisy.G",
+        "denoised.B",
+        "albedo.R",
+        "position.X",
+        "normal.Z",
+        "uv.Y",
+        "depth.Y",
+        "object.Y",
+        "look.Y",
+    }
+    assert wanted <= set(names)
+    assert "signal.waterline wetness.Y" in names
+    document = json.loads((demo / "GH070.json").read_text())
+    eye = np.array(document["camera"]["position"])
+    way = np.array(document["camera"]["target"]) - eye
+    way = way / np.linalg.norm(way)
+    there = pixels["object.Y"] >= 0
+    assert there.mean() > 0.6
+    position = np.stack([pixels[f"position.{axis}"] for axis in "XYZ"], axis=2)
+    assert np.allclose(((position - eye) @ way)[there], pixels["depth.Y"][there], atol=1e-4)
+    assert set(np.unique(pixels["object.Y"])) <= {-1, 0, 1, 2, 3, 4}
+    length = sum(pixels[f"normal.{axis}"] ** 2 for axis in "XYZ")
+    assert np.allclose(length[there], 1, atol=1e-3)
+
+
+def test_passes_need_an_exr_and_signals_that_are_there(demo: Path, tmp_path: Path) -> None:
+    done = texallon("render", demo / "GH010.json", "--passes", "--out", tmp_path / "x.png")
+    assert (done.returncode, done.stderr.strip()) == (1, "texallon: --passes: only an .exr file has room for them")
+    done = texallon(
+        "render", demo / "GH010.json", "--signal", "splsh noise", "--size", "8x8", "--out", tmp_path / "x.exr"
+    )
+    assert done.returncode == 1
+    assert "did you mean “splash noise”?" in done.stderr

@@ -1,5 +1,6 @@
 """OpenEXR pictures: scene-linear light, read whole and written with the document's hash in the header."""
 
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
@@ -34,10 +35,21 @@ def read_exr(path: Path) -> npt.NDArray[np.float32]:
     return np.ascontiguousarray(np.stack([planes[name] for name in names], axis=2), np.float32)
 
 
-def write_exr(path: Path, picture: npt.NDArray[np.float32], comments: dict[str, str] | None = None) -> None:
+LETTERS = {1: ("Y",), 2: ("X", "Y"), 3: ("R", "G", "B")}
+VECTORS = ("position", "normal")
+"""Layers of three numbers that are no colour: theirs are x, y and z."""
+
+
+def write_exr(
+    path: Path,
+    picture: npt.NDArray[np.float32],
+    comments: dict[str, str] | None = None,
+    layers: Mapping[str, npt.NDArray[np.float32]] | None = None,
+) -> None:
     """Write `(height, width, 3)` as half floats, Rec.709 primaries named in the header.
 
-    `comments` become text attributes. The file appears whole or not at all.
+    `comments` become text attributes; `layers (height, width, 1…3)` stand beside the picture under their names, as whole
+    floats so that positions and numbers stay exact. The file appears whole or not at all.
     """
     header = {
         "compression": OpenEXR.ZIP_COMPRESSION,
@@ -46,7 +58,13 @@ def write_exr(path: Path, picture: npt.NDArray[np.float32], comments: dict[str, 
         "chromaticities": (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290),
         **(comments or {}),
     }
-    planes = {name: np.ascontiguousarray(picture[:, :, i], np.float16) for i, name in enumerate("RGB")}
+    planes: dict[str, npt.NDArray[np.floating]] = {
+        name: np.ascontiguousarray(picture[:, :, i], np.float16) for i, name in enumerate("RGB")
+    }
+    for layer, values in (layers or {}).items():
+        letters = ("X", "Y", "Z") if layer in VECTORS else LETTERS[values.shape[2]]
+        for i, letter in enumerate(letters):
+            planes[f"{layer}.{letter}"] = np.ascontiguousarray(values[:, :, i], np.float32)
     temporary = path.with_name(f".{path.name}.part")
     try:
         OpenEXR.File(header, planes).write(str(temporary))

@@ -111,6 +111,10 @@
   .difference {
     mix-blend-mode: difference;
   }
+  .wipe,
+  .bar {
+    z-index: 2; /* above the handles of locators */
+  }
   .wipe {
     position: absolute;
     top: 0;

@@ -149,6 +149,26 @@
         onchange={(value) => set('/environment/intensity', value, 'sky')}
       />
     </div>
+    <div class="row">
+      <span>sky turned</span>
+      <DragNumber
+        value={document.environment.rotation}
+        label="sky rotation"
+        unit="°"
+        low={-360}
+        high={360}
+        oninput={(value) => shot.preview([{ op: 'replace', path: '/environment/rotation', value }])}
+        onchange={(value) => set('/environment/rotation', value, 'turn the sky')}
+      />
+      <button
+        class="plain"
+        role="switch"
+        aria-checked={document.environment.visible}
+        aria-label="sky seen by the camera"
+        onclick={() => set('/environment/visible', !document.environment.visible, 'sky seen')}
+        >{document.environment.visible ? 'seen' : 'not seen'}</button
+      >
+    </div>
     {#each [['intensity', 'bloom', '', 1], ['threshold', 'bloom from', '', 1000], ['size', 'bloom radius', '× width', 1]] as const as [name, label, unit, high] (name)}
       {#if name === 'intensity' || document.bloom.intensity > 0}
         <div class="row">

@@ -80,6 +80,10 @@ class Film:
         """The mean of the samples so far, `(height, width, 3)`."""
         return self._mean(0)
 
+    def albedo(self) -> Array:
+        """The mean albedo of what is seen first, `(height, width, 3)`: white where light passes or mirrors."""
+        return self._mean(3)
+
     def denoised(self, check: Callable[[], None] = lambda: None) -> Array:
         """The picture smoothed with the help of what the camera sees first."""
         means = []

@@ -104,6 +104,7 @@ class Group:
 
     def __init__(self, scene: Scene, pixels: Integers, hits: Hits, surface: Surface, more: dict[str, Array]) -> None:
         self.pixels = pixels
+        self.instance = hits.instance
         self._scene, self._hits, self._surface, self._more = scene, hits, surface, more
         self._data: dict[str, Array] = {}
         self._cache = ValueCache()
