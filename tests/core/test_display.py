@@ -6,7 +6,7 @@ import pytest
 
 from texallon.core.document import Camera
 from texallon.core.render.camera import camera_rays, make_view
-from texallon.core.render.display import data_bytes, exact_view, srgb_curve, view_bytes
+from texallon.core.render.display import VIEWS, data_bytes, exact_view, srgb_curve, view_bytes
 from texallon.core.render.moves import dolly, frame_box, orbit, pan
 from texallon.core.signal.statistics import statistics
 
@@ -112,3 +112,18 @@ def test_statistics_of_nothing_and_of_one_value() -> None:
     assert statistics(np.full((1, 3), np.nan, np.float32)).count == 0
     same = statistics(np.full((1, 3), 2.0, np.float32))
     assert (same.low, same.high, same.counts[0]) == (2.0, 2.0, 3)
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_every_view_is_the_configurations_own(view: str) -> None:
+    rng = np.random.default_rng(4)
+    light = (0.18 * 2.0 ** rng.uniform(-8, 6, (40, 50, 1)) * rng.uniform(0.05, 1, (40, 50, 3))).astype(np.float32)
+    exact = np.clip(exact_view(light, view), 0, 1) * 255
+    error = np.abs(view_bytes(light, 0.0, view=view).astype(float) - exact)
+    assert np.quantile(error, 0.99) < 2.0
+
+
+def test_gamma_bends_what_is_shown_and_nothing_else() -> None:
+    light = np.full((1, 1, 3), 0.18, np.float32)
+    plain, lifted = view_bytes(light, 0.0)[0, 0, 0], view_bytes(light, 0.0, gamma=2.0)[0, 0, 0]
+    assert lifted == round(255 * (plain / 255) ** 0.5)

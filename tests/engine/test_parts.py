@@ -23,6 +23,7 @@ from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import grid_picture, nice_step, paint, range_of
 from texallon.engine.session import Session
 from texallon.engine.showing import Showing, find_recipe, signal_plan
+from texallon.engine.viewing import Viewing
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 
@@ -383,3 +384,29 @@ def test_percentiles_leave_the_tails_out() -> None:
     found = statistics(values)
     # Normal distribution: the 2nd and 98th percentiles lie at ∓2.0537 standard deviations.
     assert (found.inner_low, found.inner_high) == pytest.approx((-2.0537, 2.0537), abs=0.03)
+
+
+@pytest.mark.parametrize("odd", [None, 3, {}, {"view": "cake", "exposure": "x", "gamma": float("nan")}])
+def test_an_unclear_way_of_looking_is_the_plain_one(odd: Any) -> None:
+    assert Viewing.parse(odd) == Viewing()
+
+
+def test_a_way_of_looking_is_held_within_reason() -> None:
+    assert Viewing.parse({"view": "Raw", "exposure": 99, "gamma": 0}) == Viewing("Raw", 20.0, 0.1)
+
+
+def test_looking_otherwise_keeps_the_film_and_tells_the_light(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    advance(made, "full", sent)
+    film = made._film
+    sent.clear()
+    made.change({"do": "view", "width": 160, "height": 90, "viewing": {"exposure": 2.0, "view": "Raw"}})
+    made.change({"do": "read", "across": 0.5, "down": 0.62})
+    advance(made, "full", sent)
+    for _ in range(2):
+        made.advance(lambda: False)
+    assert made._film is film
+    reading = next(head["reading"] for head in sent if head["kind"] == "reading")
+    height, width = film.height, film.width
+    light = film.denoised()[int(reading["at"][1] * height), int(reading["at"][0] * width)]
+    assert reading["light"] == pytest.approx([float(x) for x in light], rel=0.05, abs=0.01)

@@ -32,6 +32,7 @@ class ViewMessage(_Message):
     show: dict[str, Any] = {}
     bench: dict[str, Any] = {}
     frame: int | None = Field(None, ge=-(10**6), le=10**6)
+    viewing: dict[str, Any] = {}
 
 
 class PreviewMessage(_Message):

@@ -191,6 +191,7 @@ class Vocabulary(BaseModel):
     ops: list[OpInfo]
     channels: list[ChannelInfo]
     blends: list[str]
+    views: list[str]
 
 
 class AttributeList(BaseModel):

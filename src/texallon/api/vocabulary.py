@@ -9,6 +9,7 @@ from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
 from texallon.core.document import Blend, FileRef
 from texallon.core.document.channels import CHANNELS
 from texallon.core.ops.registry import describe, ops
+from texallon.core.render.display import VIEWS
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.shots import ShotStore
 
@@ -25,6 +26,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
                 "ops": [describe(kind) for kind in ops().values()],
                 "channels": [asdict(channel) for channel in CHANNELS],
                 "blends": [blend.value for blend in Blend],
+                "views": list(VIEWS),
             }
         )
 

@@ -18,7 +18,6 @@ from texallon.core.document import DocumentError, Problem, Shot, apply_patch, re
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.bloom import bloomed
 from texallon.core.render.camera import View, make_view
-from texallon.core.render.display import view_bytes
 from texallon.core.render.files import Files
 from texallon.core.render.film import Film, PrimaryCache
 from texallon.core.render.integrator import Interrupted, Job
@@ -35,6 +34,7 @@ from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
 from texallon.engine.showing import Showing, find_recipe, signal_plan
+from texallon.engine.viewing import Viewing
 
 Emit = Callable[[dict[str, Any], bytes], None]
 
@@ -86,12 +86,14 @@ class Session:
         self._sent_cells: dict[str, str] = {}
         self._rendering = 0.0
         self._shown: np.ndarray | None = None
+        self._looked_at: np.ndarray | None = None
         self._shown_revision = 0
         self._shown_samples = 0
         self._accumulated: np.ndarray | None = None
         self._span: Range | None = None
         self._span_shown = False
         self._frame: int | None = None
+        self._viewing = Viewing()
         self._pick: dict[str, Any] | None = None
         self._picked: Picked | None = None
         self._advised: object = None
@@ -116,6 +118,7 @@ class Session:
             self._showing = Showing.parse(message.get("show"))
             self._bench = message.get("bench") or {}
             self._frame = message.get("frame")
+            self._viewing = Viewing.parse(message.get("viewing"))
             if message.get("fresh"):
                 self._sent_cells, self._advised = {}, None
         self.serial = max(self.serial, int(message.get("serial", 0)))
@@ -331,9 +334,18 @@ class Session:
                     "position": [round(float(each), 4) for each in found.position],
                     "at": [x, y] if depth > 0 else None,
                     "depth": round(depth, 4),
+                    "light": self._light_at(x, y),
                 },
             }
         )
+
+    def _light_at(self, x: float, y: float) -> list[float] | None:
+        """Scene-linear light of the picture last shown, at a place 0…1 from its top left; nothing outside it."""
+        picture = self._looked_at
+        if picture is None or not (0 <= x < 1 and 0 <= y < 1):
+            return None
+        height, width, _ = picture.shape
+        return [float(f"{value:.4g}") for value in picture[int(y * height), int(x * width)]]
 
     def _work_bench(self) -> None:
         """Measure the recipe that lies open."""
@@ -430,9 +442,13 @@ class Session:
         assert self._shot is not None
         picture = film.denoised(job.check) if film.samples <= SMOOTHED else film.picture()
         job.check()
-        shown = view_bytes(bloomed(picture, self._shot.bloom), self._shot.camera.exposure, job.check)
+        picture = bloomed(picture, self._shot.bloom)
+        shown = self._viewing.bytes(picture, self._shot.camera.exposure, job.check)
+        self._looked_at = picture
         if stage == "full":
-            self._shown, self._shown_revision, self._shown_samples = shown, self._revision, film.samples
+            plain = Viewing()
+            kept = shown if self._viewing == plain else plain.bytes(picture, self._shot.camera.exposure, job.check)
+            self._shown, self._shown_revision, self._shown_samples = kept, self._revision, film.samples
         self._send_picture(shown, stage, film.samples)
 
     def _send_picture(self, picture: np.ndarray, stage: str, samples: int) -> None:

@@ -311,9 +311,9 @@
   }
   .grid {
     display: grid;
-    grid-template-columns: minmax(84px, 1.1fr) 66px 76px 94px minmax(40px, 0.8fr) minmax(40px, 0.8fr) minmax(
-        40px,
-        0.8fr
+    grid-template-columns: minmax(80px, 1fr) 58px 64px 84px minmax(56px, 0.6fr) minmax(56px, 0.6fr) minmax(
+        44px,
+        0.5fr
       );
     gap: 6px;
   }
@@ -388,7 +388,7 @@
   .thumb {
     position: relative;
     display: block;
-    width: 64px;
+    width: min(64px, 100%);
     height: 36px;
     background: #0d1014;
     overflow: hidden;

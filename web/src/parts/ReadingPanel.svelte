@@ -34,6 +34,11 @@
           'focus on a point',
         )}>{shown(reading.depth, 3)} m deep · focus here</button
     >
+    {#if reading.light}
+      <div class="quiet" title="scene-linear light of the picture at this point">
+        light <span class="mono">{reading.light.map(one).join(' ')}</span>
+      </div>
+    {/if}
     {#if !reading.at}<div class="quiet">out of the picture now; it stays pinned</div>{/if}
     {#each layers as layer (layer.name)}
       <section class:off={!layer.on}>

@@ -7,6 +7,7 @@
   import LocatorField from './LocatorField.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
+  import ViewChooser from './ViewChooser.svelte';
   import { tidy } from './numbers';
   import type { Snapshot, Json } from '../api/client';
 
@@ -239,6 +240,7 @@
     {title}
   </div>
   <StageScale />
+  <ViewChooser />
   {#if !compared}<ReadingPanel />{/if}
   {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>

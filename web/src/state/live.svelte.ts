@@ -103,9 +103,13 @@ export type Reading = {
   position: number[];
   at: [number, number] | null;
   depth: number;
+  /** Scene-linear light of the picture there. */
+  light: number[] | null;
   layers: LayerReading[];
   channels: { name: string; label: string; unit: string; value: Value; layer: string }[];
 };
+
+export type Viewing = { view: string; exposure: number; gamma: number };
 
 export type Advice = {
   rule: string;
@@ -144,6 +148,8 @@ class Live {
   reading = $state.raw<Reading | null>(null);
   advice = $state.raw<Advice[]>([]);
   frame = $state<number | null>(null);
+  /** How this window looks at the picture; nothing of it is saved. */
+  viewing = $state.raw<Viewing>({ view: '', exposure: 0, gamma: 1 });
   /** Whether a point is pinned, also while it is out of sight. */
   pinned = $state(false);
 
@@ -219,6 +225,11 @@ class Live {
     this.sendView();
   }
 
+  setViewing(viewing: Viewing): void {
+    this.viewing = viewing;
+    this.sendView();
+  }
+
   /** Read the point under a place of the stage, 0…1 from its top left. */
   read(across: number, down: number): void {
     this.send({ do: 'read', across, down });
@@ -240,7 +251,15 @@ class Live {
 
   private sendView(): void {
     const [width, height] = this.size;
-    this.send({ do: 'view', width, height, show: this.show, bench: this.open, frame: this.frame });
+    this.send({
+      do: 'view',
+      width,
+      height,
+      show: this.show,
+      bench: this.open,
+      frame: this.frame,
+      viewing: this.viewing,
+    });
   }
 
   private send(message: Record<string, Json>): void {

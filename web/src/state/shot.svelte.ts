@@ -26,7 +26,7 @@ class OpenShot {
   redoLabel = $state('');
   saving = $state(false);
   shots = $state.raw<ListedShot[]>([]);
-  vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [] });
+  vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [] });
   attributes = $state.raw<string[]>([]);
   pictures = $state.raw<Picture[]>([]);
 

@@ -15,6 +15,9 @@ from texallon.core.kernel import Array, Real, kernel
 
 DISPLAY = "sRGB - Display"
 VIEW = "ACES 2.0 - SDR 100 nits (Rec.709)"
+VIEWS = (VIEW, "Un-tone-mapped", "Raw")
+"""Ways to show the same light, by the configuration's own names."""
+
 LINEAR = "Linear Rec.709 (sRGB)"
 SIZE = 65
 LOWEST, HIGHEST = -12.0, 9.0
@@ -31,9 +34,9 @@ def _config() -> ocio.Config:
     return ocio.Config.CreateFromFile("ocio://default")
 
 
-def exact_view(picture: Array) -> Array:
-    """The view of `(…, 3)` scene-linear Rec.709 light by OpenColorIO itself, 0…1; slow, and what the table is held to."""
-    transform = ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=VIEW)
+def exact_view(picture: Array, view: str = VIEW) -> Array:
+    """A view of `(…, 3)` scene-linear Rec.709 light by OpenColorIO itself, 0…1; slow, and what the table is held to."""
+    transform = ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view)
     processor = _config().getProcessor(transform).getDefaultCPUProcessor()
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3).copy()
     processor.applyRGB(flat)
@@ -42,16 +45,18 @@ def exact_view(picture: Array) -> Array:
 
 
 @cache
-def view_table() -> Array:
-    """The view as a table `(65, 65, 65, 3)` over red, green and blue on the logarithmic scale."""
+def view_table(view: str = VIEW) -> Array:
+    """A view as a table `(65, 65, 65, 3)` over red, green and blue on the logarithmic scale."""
     steps = 0.18 * np.exp2(LOWEST + (HIGHEST - LOWEST) * np.arange(SIZE) / (SIZE - 1))
     steps[0] = 0.0
     r, g, b = np.meshgrid(steps, steps, steps, indexing="ij")
-    return np.ascontiguousarray(exact_view(np.stack([r, g, b], axis=3).astype(np.float32)))
+    return np.ascontiguousarray(exact_view(np.stack([r, g, b], axis=3).astype(np.float32), view))
 
 
-def view_bytes(picture: Array, exposure: float, check: Callable[[], None] = lambda: None) -> Bytes:
-    """`(height, width, 3)` scene-linear light as bytes for a screen, after `exposure` stops.
+def view_bytes(
+    picture: Array, exposure: float, check: Callable[[], None] = lambda: None, view: str = VIEW, gamma: float = 1.0
+) -> Bytes:
+    """`(height, width, 3)` scene-linear light as bytes for a screen, after `exposure` stops; `gamma` bends what is shown.
 
     `check` is called before every part and may raise, so that a large picture can be interrupted.
     """
@@ -60,7 +65,10 @@ def view_bytes(picture: Array, exposure: float, check: Callable[[], None] = lamb
     for start in range(0, len(flat), PART):
         check()
         part = slice(start, start + PART)
-        apply_table(flat[part], view_table(), np.float32(2.0**exposure), out[part])
+        apply_table(flat[part], view_table(view), np.float32(2.0**exposure), out[part])
+    if gamma != 1.0:
+        bent = np.rint(255 * (np.arange(256) / 255) ** (1 / gamma)).astype(np.uint8)
+        out = bent[out]
     return out.reshape(picture.shape)
 
 

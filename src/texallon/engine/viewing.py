@@ -1,0 +1,38 @@
+"""How a window looks at the picture: a view, and an exposure and gamma that are for looking only."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from texallon.core.kernel import Array
+from texallon.core.render.display import VIEW, VIEWS, Bytes, view_bytes
+
+
+@dataclass(frozen=True)
+class Viewing:
+    """Nothing of it is in the document: a picture that is kept or rendered does not change."""
+
+    view: str = VIEW
+    exposure: float = 0.0
+    gamma: float = 1.0
+
+    @staticmethod
+    def parse(data: Any) -> "Viewing":
+        """From a page's JSON; anything unclear becomes the plain view."""
+        if not isinstance(data, dict):
+            return Viewing()
+        view = data.get("view")
+        return Viewing(
+            view if view in VIEWS else VIEW,
+            _within(data.get("exposure"), 0.0, -20, 20),
+            _within(data.get("gamma"), 1.0, 0.1, 10),
+        )
+
+    def bytes(self, picture: Array, exposure: float, check: Callable[[], None]) -> Bytes:
+        """Scene-linear light `(height, width, 3)` as this window shows it, after the camera's `exposure`."""
+        return view_bytes(picture, exposure + self.exposure, check, self.view, self.gamma)
+
+
+def _within(value: Any, plain: float, low: float, high: float) -> float:
+    number = value if isinstance(value, (int, float)) and value == value else plain
+    return float(min(max(number, low), high))
