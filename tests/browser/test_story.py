@@ -44,9 +44,9 @@ def test_the_camera_follows_the_hand(bench: Bench) -> None:
     box = stage.bounding_box()
     assert box is not None
     corner = bench.page.mouse
-    corner.move(box["x"] + 60, box["y"] + 380)
+    corner.move(box["x"] + 60, box["y"] + 300)
     corner.down()
-    corner.move(box["x"] + 160, box["y"] + 380, steps=5)
+    corner.move(box["x"] + 160, box["y"] + 300, steps=5)
     corner.up()
     bench.saved(2)
     orbited = bench.document()["camera"]
@@ -54,7 +54,7 @@ def test_the_camera_follows_the_hand(bench: Bench) -> None:
     assert orbited["position"] != before["position"]
     bench.page.keyboard.down("Shift")
     corner.down()
-    corner.move(box["x"] + 110, box["y"] + 350, steps=5)
+    corner.move(box["x"] + 110, box["y"] + 270, steps=5)
     corner.up()
     bench.page.keyboard.up("Shift")
     bench.saved(3)

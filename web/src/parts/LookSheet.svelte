@@ -209,7 +209,7 @@
             {#if layer.where && live.cells[`${index}/where`]}
               <img src={live.cells[`${index}/where`]?.picture} alt="mask of {layer.name}" />
               <span class="tag mono">{percent(live.cells[`${index}/where`]?.mean[0] ?? 0)}</span>
-            {:else}<span class="everywhere">{layer.where ? '' : 'everywhere'}</span>{/if}
+            {:else}<span class="everywhere">{layer.where ? '' : 'all'}</span>{/if}
           </button>
         </div>
         {#each GROUPS as group (group)}
@@ -311,7 +311,7 @@
   }
   .grid {
     display: grid;
-    grid-template-columns: minmax(80px, 1fr) 58px 64px 84px minmax(56px, 0.6fr) minmax(56px, 0.6fr) minmax(
+    grid-template-columns: minmax(80px, 1fr) 56px 72px 86px minmax(56px, 0.6fr) minmax(56px, 0.6fr) minmax(
         44px,
         0.5fr
       );
