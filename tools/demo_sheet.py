@@ -14,7 +14,7 @@ from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
-WIDTH, HEIGHT, SAMPLES, COLUMNS = 480, 270, 48, 2
+WIDTH, HEIGHT, SAMPLES, COLUMNS = 480, 270, 32, 2
 
 
 def main() -> None:
