@@ -240,7 +240,7 @@ def test_any_text_is_a_formula_or_a_formula_error(text: str) -> None:
 
 
 def test_a_signal_is_renamed_within_formulas_and_nowhere_else() -> None:
-    text = "# no comment" if False else 'signal("damp") * attribute("damp") + signal( \'damp\' ) + signal("damper")'
+    text = 'signal("damp") * attribute("damp") + signal( \'damp\' ) + signal("damper")'
     assert renamed_signal(text, "damp", 'we"t') == (
         'signal("we\\"t") * attribute("damp") + signal( "we\\"t" ) + signal("damper")'
     )
