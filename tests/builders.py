@@ -93,3 +93,34 @@ class MadeFiles:
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return make_pyramid(self.made[ref.file])
+
+
+def ball(radius: float = 1.0, rings: int = 32, centre: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
+    """A sphere of latitudes and longitudes with smooth normals."""
+    down, around = np.meshgrid(
+        np.linspace(0, np.pi, rings + 1), np.linspace(0, 2 * np.pi, 2 * rings + 1), indexing="ij"
+    )
+    unit = np.stack([np.sin(down) * np.cos(around), np.cos(down), np.sin(down) * np.sin(around)], axis=2).reshape(-1, 3)
+    corner = (np.arange(rings)[:, None] * (2 * rings + 1) + np.arange(2 * rings)).ravel()
+    below = corner + 2 * rings + 1
+    faces = np.concatenate([np.stack([corner, corner + 1, below], 1), np.stack([corner + 1, below + 1, below], 1)])
+    area = np.linalg.norm(
+        np.cross(unit[faces[:, 1]] - unit[faces[:, 0]], unit[faces[:, 2]] - unit[faces[:, 0]]), axis=1
+    )
+    return make_mesh(unit * radius + np.array(centre), faces[area > 1e-9], unit)
+
+
+def box(width: float, height: float, depth: float) -> Mesh:
+    """A closed box about the origin, its normals outward."""
+    corners, faces, normals = [], [], []
+    for axis in range(3):
+        for side in (-1.0, 1.0):
+            normal = np.zeros(3)
+            normal[axis] = side
+            u, v = np.roll(np.eye(3), axis, axis=1)[1], np.roll(np.eye(3), axis, axis=1)[2]
+            first = len(corners)
+            for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1)):
+                corners.append((normal + a * u + b * v) * np.array([width, height, depth]) / 2)
+                normals.append(normal)
+            faces += [[first, first + 1, first + 2], [first, first + 2, first + 3]]
+    return make_mesh(corners, faces, normals)

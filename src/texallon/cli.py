@@ -3,6 +3,7 @@
 import json
 import os
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
@@ -67,11 +68,19 @@ def main() -> None:
 @click.argument("shot", type=click.Path(path_type=Path))
 @click.option("--frame", type=int, default=None, help="The frame to render; the shot's first unless given.")
 @click.option("--size", default="", help="Width x height in pixels; the shot's resolution unless given.")
-@click.option("--samples", type=click.IntRange(1, 65536), default=64, show_default=True, help="Samples per pixel.")
+@click.option(
+    "--samples", type=click.IntRange(1, 65536), default=None, help="Most samples per pixel; the shot's unless given."
+)
+@click.option(
+    "--noise", type=click.FloatRange(0, 1), default=None, help="Leave parts whose relative error is smaller; 0 never."
+)
+@click.option("--region", type=(float, float, float, float), default=None, help="Left, top, right and bottom, 0 … 1.")
 @click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
 @click.option("--denoise", is_flag=True, help="Smooth the noise that is left.")
 @click.option(
-    "--passes", is_flag=True, help="Write data passes into the .exr too: depth, position, normal, uv and more."
+    "--passes",
+    is_flag=True,
+    help="Write layers into the .exr too: depth, position …, light by its way, and light groups.",
 )
 @click.option("--signal", "signals", multiple=True, help="A shared signal to write as a pass; may be given again.")
 @click.option("--quiet", is_flag=True, help="Show no progress.")
@@ -80,7 +89,9 @@ def render(
     shot: Path,
     frame: int | None,
     size: str,
-    samples: int,
+    samples: int | None,
+    noise: float | None,
+    region: tuple[float, float, float, float] | None,
     threads: int,
     denoise: bool,
     passes: bool,
@@ -91,16 +102,9 @@ def render(
     """Render one frame of SHOT, a document beside its geometry."""
 
     def work() -> None:
-        from PIL import Image
-
-        from texallon.core.render.bloom import bloomed
-        from texallon.core.render.camera import make_view
-        from texallon.core.render.display import view_bytes
-        from texallon.core.render.passes import data_passes
-        from texallon.core.render.scene import Scene
-        from texallon.core.render.still import render_still
-        from texallon.formats.exr import write_exr
+        from texallon.core.render.film import Film
         from texallon.formats.shot_files import ShotFiles
+        from texallon.render_file import Order, render_file
 
         if out.suffix.lower() not in (".exr", ".png"):
             raise ValueError(f"--out {out}: a picture is written as .exr or .png")
@@ -108,34 +112,27 @@ def render(
             raise ValueError("--passes: only an .exr file has room for them")
         if not out.resolve().parent.is_dir():
             raise ValueError(f"--out {out}: there is no folder {out.parent}")
+        if region and not (0 <= region[0] < region[2] <= 1 and 0 <= region[1] < region[3] <= 1):
+            raise ValueError("--region: left and top come before right and bottom, all within 0 … 1")
         document = load_shot(shot)
         frames = document.frames
         wanted = frames.first if frame is None else frame
         if not frames.first <= wanted <= frames.last:
             raise ValueError(f"--frame {wanted}: the shot has frames {frames.first} to {frames.last}")
-        width, height = _size(size, document)
+        most = document.sampling.samples if samples is None else samples
+        level = document.sampling.noise if noise is None else noise
+        order = Order(_size(size, document), most, threads, wanted, level, region, denoise, passes, signals)
+        started = time.monotonic()
 
-        def tell(done: int) -> None:
-            if not quiet:
-                end = "\n" if done == samples else ""
-                click.echo(f"\r{done} of {samples} samples{end}", err=True, nl=False)
+        def tell(done: int, film: Film) -> None:
+            if quiet:
+                return
+            left = (time.monotonic() - started) / done * (most - done)
+            end = "\n" if done == most or film.done else ""
+            click.echo(f"\r{done} of {most} samples, {left:.0f} s left at most  {end}", err=True, nl=False)
 
-        files = ShotFiles(root=shot.resolve().parent)
-        layers = {}
-        if passes or signals:
-            layers = data_passes(
-                document, Scene(document, files), make_view(document.camera, width, height), signals, wanted
-            )
-        film = render_still(document, files, width, height, samples, threads, tell, wanted)
-        if layers:
-            layers |= {"noisy": film.picture(), "albedo": film.albedo()}
-            layers |= {"denoised": film.denoised()} if denoise else {}
-        picture = bloomed(film.denoised() if denoise else film.picture(), document.bloom)
-        if out.suffix.lower() == ".exr":
-            comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
-            write_exr(out, picture, comments, layers)
-        else:
-            Image.fromarray(view_bytes(picture, document.camera.exposure)).save(out)
+        comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
+        render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, tell)
 
     _plainly(work)
 

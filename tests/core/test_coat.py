@@ -10,9 +10,10 @@ from tests.core.test_render import floor_shot, mean
 from tests.core.test_shading import material
 from texallon.core.kernel import kernel
 from texallon.core.shade.albedo import albedo_tables, dielectric_albedo, dielectric_mean_albedo
+from texallon.core.shade.base import NOTHING, SPREAD
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import COAT_WEIGHT, MATERIAL_ROWS
-from texallon.core.shade.surface import NOTHING, SPREAD, reflected, sample_surface
+from texallon.core.shade.surface import reflected, sample_surface
 from texallon.core.shade.wetting import FILM_ROUGHNESS, wet
 
 TABLE, MEAN = albedo_tables()

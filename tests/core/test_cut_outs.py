@@ -10,10 +10,6 @@ from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, v
 from texallon.core.render.still import render_still
 
 DULL = look("dull", layer("dull", base_color=value(0.5), specular_weight=value(0.0)))
-MIRROR = look(
-    "dull",
-    layer("m", base_metalness=value(1.0), base_color=value([1.0, 1.0, 1.0]), specular_roughness=value(0.0)),
-)
 CAMERA = {"position": [0, 6, 0.001], "target": [0, 0, 0], "focal_length": 400}
 
 
@@ -93,17 +89,3 @@ def test_more_sheets_than_the_limit_end_a_path() -> None:
     assert brightness(*heights, opacity=0.0, samples=32, **few)[0] == 0.0
     enough = {"limits": {"transparency": 12}}
     assert brightness(*heights, opacity=0.0, samples=64, **enough)[0] == pytest.approx(0.5, rel=0.03)
-
-
-@pytest.mark.parametrize(
-    ("limits", "dull", "mirror"), [({}, 0.5, 1.0), ({"glossy": 0}, 0.5, 0.0), ({"diffuse": 8, "glossy": 1}, 0.5, 1.0)]
-)
-def test_turns_have_limits_by_kind(limits: dict[str, int], dull: float, mirror: float) -> None:
-    # A mirror shows the sky by its one glossy turn alone; a dull floor has no such turn to lose.
-    members = {"limits": limits} if limits else {}
-    assert brightness(samples=64, **members)[0] == pytest.approx(dull, rel=0.02)
-    assert brightness(samples=64, looks=[MIRROR, sheet(0.5)], **members)[0] == pytest.approx(mirror, abs=0.01)
-
-
-def test_a_limit_on_diffuse_turns_leaves_mirrors_alone() -> None:
-    assert brightness(samples=64, looks=[MIRROR, sheet(0.5)], limits={"diffuse": 0})[0] == pytest.approx(1.0, abs=0.01)

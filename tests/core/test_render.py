@@ -1,6 +1,7 @@
 """Rendered pictures against light that can be worked out in closed form."""
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from math import atan, pi, sqrt
 from typing import Any
 
@@ -10,7 +11,7 @@ import pytest
 from tests.builders import MadeFiles, layer, look, shot, square, value
 from texallon.core.document import Shot
 from texallon.core.render.film import Film, PrimaryCache
-from texallon.core.render.integrator import Interrupted, Job
+from texallon.core.render.job import Interrupted
 from texallon.core.render.still import make_job, render_still
 
 DULL = layer("dull", base_color=value([0.5, 0.5, 0.5]), specular_weight=value(0.0))
@@ -216,7 +217,7 @@ def test_a_picture_no_longer_wanted_stops() -> None:
         asked.append(1)
         return len(asked) < 5
 
-    unwanted = Job(job.scene, job.materials, job.lights, job.view, job.bounces, job.limits, job.seed, wanted)
+    unwanted = replace(job, wanted=wanted)
     film = Film(64, 64)
     with ThreadPoolExecutor(2) as pool, pytest.raises(Interrupted):
         film.add_sample(unwanted, pool)

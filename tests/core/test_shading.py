@@ -9,19 +9,13 @@ from scipy import stats
 from texallon.core.document.channels import CHANNELS
 from texallon.core.kernel import kernel
 from texallon.core.shade.albedo import albedo_tables
+from texallon.core.shade.base import NOTHING, SPREAD, THROUGH, lobe_chances
 from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
-from texallon.core.shade.surface import (
-    NOTHING,
-    SPREAD,
-    THROUGH,
-    lobe_chances,
-    reflected,
-    sample_surface,
-)
+from texallon.core.shade.surface import reflected, sample_surface
 
 ROUGHNESSES = [0.05, 0.1, 0.2, 0.35, 0.5, 0.75, 1.0]
 TABLE, MEAN = albedo_tables()

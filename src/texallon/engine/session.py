@@ -7,7 +7,7 @@ the first, but whatever the change did not touch (geometry, hits, values of step
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -19,10 +19,7 @@ from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.bloom import bloomed
 from texallon.core.render.camera import View, make_view
 from texallon.core.render.files import Files
-from texallon.core.render.film import Film, PrimaryCache
-from texallon.core.render.integrator import Interrupted, Job
-from texallon.core.render.lights import Lights, make_lights
-from texallon.core.render.materials import make_materials
+from texallon.core.render.job import Interrupted, Job
 from texallon.core.render.moves import dolly, orbit, pan
 from texallon.core.render.pick import Picked, pick, read_point
 from texallon.core.render.scene import Scene, lets_light_through
@@ -34,15 +31,10 @@ from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
 from texallon.engine.showing import Showing, find_recipe, signal_plan
+from texallon.engine.stage_picture import Shown, StagePicture
 from texallon.engine.viewing import Viewing
 
 Emit = Callable[[dict[str, Any], bytes], None]
-
-FINEST = 256
-"""Samples after which a stage's picture is left as it is."""
-
-SMOOTHED = 64
-"""Samples up to which the stage shows the denoised picture."""
 
 SMOOTH_EDGES = 8
 """Samples within each pixel that a signal shown alone ends with."""
@@ -76,15 +68,9 @@ class Session:
         self._shot: Shot | None = None
         self._scene: Scene | None = None
         self._scene_for: object = None
-        self._lights: Lights | None = None
-        self._lights_for: object = None
-        self._primary = PrimaryCache()
+        self._picture = StagePicture(files, pool)
         self._seen: dict[str, tuple[object, SeenPoints]] = {}
-        self._film: Film | None = None
-        self._coarse: Film | None = None
-        self._film_key = ""
         self._sent_cells: dict[str, str] = {}
-        self._rendering = 0.0
         self._shown: np.ndarray | None = None
         self._looked_at: np.ndarray | None = None
         self._shown_revision = 0
@@ -165,7 +151,7 @@ class Session:
                 else [asdict(Problem("", str(error)))]
             )
             self._send({"kind": "problem", "problems": problems})
-        self._rendering += time.perf_counter() - started
+        self._picture.seconds += time.perf_counter() - started
 
     def _begin(self) -> None:
         data = apply_patch(self._document, self._preview) if self._preview else self._document
@@ -182,14 +168,11 @@ class Session:
                     self._camera_move = {**move, "end": False}
         self._shot = shot
         looks = [(look.name, lets_light_through(look)) for look in shot.looks]
-        placed = (shot.objects, shot.locators, shot.lights, looks)
+        touched = [[(layer.on, sorted(layer.channels)) for layer in look.layers] for look in shot.looks]
+        placed = (shot.objects, shot.locators, shot.lights, looks, touched, [g.name for g in shot.light_groups])
         if self._scene is None or self._scene_for != placed:
             self._scene = Scene(shot, self.files, self._scene)
             self._scene_for = placed
-        lit = (shot.environment, shot.lights)
-        if self._lights is None or self._lights_for != lit:
-            self._lights = make_lights(shot, self.files, self._scene.radius)
-            self._lights_for = lit
         self._accumulated = None
 
     def _moved(self, shot: Shot, move: dict[str, Any]) -> Any:
@@ -209,23 +192,12 @@ class Session:
             self._work_signal(wanted)
 
     def _work_picture(self, wanted: Callable[[], bool]) -> None:
-        assert self._shot is not None
-        camera = self._shot.camera
-        job = self._job(wanted)
-        key = self._picture_key(job)
-        if key != self._film_key:
-            self._film, self._coarse, self._film_key, self._shown = None, None, key, None
-            self._rendering = 0.0
-        width, height = self._size
+        assert self._shot is not None and self._scene is not None
+        shot, region = self._shot, self._viewing.region
+        job = self._picture.job(shot, self._scene, self._size, self._frame, wanted)
+        self._picture.begin(shot, job, region)
         if self._stage == 0:
-            if self._film is not None and self._film.samples:
-                self._show_film(self._film, "full", job)
-            else:
-                scale = max(2, round((width * height / 14_400) ** 0.5))
-                film = Film(max(width // scale, 8), max(height // scale, 8))
-                coarse = replace(job, view=make_view(camera, film.width, film.height))
-                film.add_sample(coarse, self.pool, self._primary)
-                self._show_film(film, "coarse", job)
+            self._show(self._picture.first(shot, job), job)
             self._stage = 1
         elif self._stage == 1:
             self._work_reading()
@@ -234,21 +206,17 @@ class Session:
         elif self._stage == 2:
             self._work_sheet(wanted)
             self._work_advice(wanted)
-            self._stage = 3 if self._film is None else 4
+            self._stage = 4 if self._picture.begun else 3
+        elif self._viewing.paused:
+            self._stage = -1
         elif self._stage == 3:
-            film = self._coarse or Film(max(width // 2, 8), max(height // 2, 8))
-            self._coarse = film
-            film.add_sample(replace(job, view=make_view(camera, film.width, film.height)), self.pool)
-            self._show_film(film, "half", job)
+            self._show(self._picture.half(shot, job), job)
             self._stage = 4
         else:
-            film = self._film or Film(width, height)
-            self._film = film
-            film.add_sample(job, self.pool, self._primary)
-            count = film.samples
-            if count in (2, 3, 4, 6, 8, 12, 16, 24, 32, 48) or count % 32 == 0:
-                self._show_film(film, "full", job)
-            self._stage = -1 if count >= FINEST else 4
+            shown = self._picture.more(shot, job, region)
+            if shown is not None:
+                self._show(shown, job)
+            self._stage = -1 if self._picture.finished(shot) else 4
 
     def _work_signal(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
@@ -423,42 +391,29 @@ class Session:
 
         return SeenPoints(self._scene, view, self._shot.seed, sample, clear, self.pool, check, detail)
 
-    def _job(self, wanted: Callable[[], bool]) -> Job:
-        assert self._shot is not None and self._scene is not None and self._lights is not None
-        view = make_view(self._shot.camera, *self._size)
-        materials = make_materials(self._shot, self._frame)
-        return Job(
-            self._scene, materials, self._lights, view, self._shot.bounces, self._shot.limits, self._shot.seed, wanted
-        )
-
-    def _picture_key(self, job: Job) -> str:
-        shot = self._shot
-        assert shot is not None
-        worn = [(item.look, item.parts) for item in shot.objects if item.visible]
-        parts = [job.scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights]
-        return "|".join(str(part) for part in [*parts, shot.bounces, shot.limits, shot.seed, worn])
-
-    def _show_film(self, film: Film, stage: str, job: Job) -> None:
+    def _show(self, shown: Shown, job: Job) -> None:
         assert self._shot is not None
-        picture = film.denoised(job.check) if film.samples <= SMOOTHED else film.picture()
-        job.check()
-        picture = bloomed(picture, self._shot.bloom)
-        shown = self._viewing.bytes(picture, self._shot.camera.exposure, job.check)
+        picture = bloomed(shown.picture, self._shot.bloom)
+        exposure = self._shot.camera.exposure
+        seen = self._viewing.bytes(picture, exposure, job.check)
         self._looked_at = picture
-        if stage == "full":
+        if shown.kind == "full":
             plain = Viewing()
-            kept = shown if self._viewing == plain else plain.bytes(picture, self._shot.camera.exposure, job.check)
-            self._shown, self._shown_revision, self._shown_samples = kept, self._revision, film.samples
-        self._send_picture(shown, stage, film.samples)
+            kept = seen if self._viewing.as_rendered else plain.bytes(picture, exposure, job.check)
+            self._shown, self._shown_revision, self._shown_samples = kept, self._revision, shown.samples
+        self._send_picture(seen, shown.kind, shown.samples)
 
     def _send_picture(self, picture: np.ndarray, stage: str, samples: int) -> None:
         assert self._shot is not None
         view: View = make_view(self._shot.camera, *self._size)
+        left = self._picture.seconds_left(self._shot) if self._showing.kind == "picture" else None
         head = {
             "kind": "picture",
             "stage": stage,
             "samples": samples,
-            "seconds": round(self._rendering, 3),
+            "seconds": round(self._picture.seconds, 3),
+            "left": None if left is None else round(left, 1),
+            "finished": self._showing.kind == "picture" and self._picture.finished(self._shot),
             "width": picture.shape[1],
             "height": picture.shape[0],
             "show": self._showing.json(),

@@ -6,6 +6,7 @@ from typing import Any
 
 from texallon.core.kernel import Array
 from texallon.core.render.display import VIEW, VIEWS, Bytes, view_bytes
+from texallon.core.render.film import Region
 
 
 @dataclass(frozen=True)
@@ -15,6 +16,15 @@ class Viewing:
     view: str = VIEW
     exposure: float = 0.0
     gamma: float = 1.0
+    region: Region | None = None
+    """The part of the picture that is worked on."""
+    paused: bool = False
+    """Whether refining rests."""
+
+    @property
+    def as_rendered(self) -> bool:
+        """Whether this window shows what would be rendered."""
+        return (self.view, self.exposure, self.gamma) == (VIEW, 0.0, 1.0)
 
     @staticmethod
     def parse(data: Any) -> "Viewing":
@@ -26,6 +36,8 @@ class Viewing:
             view if view in VIEWS else VIEW,
             _within(data.get("exposure"), 0.0, -20, 20),
             _within(data.get("gamma"), 1.0, 0.1, 10),
+            _region(data.get("region")),
+            data.get("paused") is True,
         )
 
     def bytes(self, picture: Array, exposure: float, check: Callable[[], None]) -> Bytes:
@@ -36,3 +48,11 @@ class Viewing:
 def _within(value: Any, plain: float, low: float, high: float) -> float:
     number = value if isinstance(value, (int, float)) and value == value else plain
     return float(min(max(number, low), high))
+
+
+def _region(value: Any) -> Region | None:
+    """Left, top, right and bottom, 0…1; anything else is the whole picture."""
+    if not isinstance(value, (list, tuple)) or len(value) != 4:
+        return None
+    left, top, right, bottom = (_within(each, 0.0, 0, 1) for each in value)
+    return (left, top, right, bottom) if left < right and top < bottom else None

@@ -16,6 +16,7 @@ class Environment(Model):
     intensity: NonNegative = 1.0
     rotation: Finite = Field(0.0, description="Degrees about the vertical.")
     visible: bool = Field(True, description="Whether the camera sees it, or black.")
+    group: Name | None = Field(None, description="The light group it belongs to.")
 
 
 AREAS = ("rectangle", "disc", "sphere")
@@ -42,3 +43,4 @@ class Light(Model):
         10.0, description="Watts, sent out evenly by its surface or from its point; of the sun watts per square metre."
     )
     visible: Annotated[bool, Field(description="Whether the camera sees the lamp itself.")] = True
+    group: Name | None = Field(None, description="The light group it belongs to.")

@@ -41,4 +41,8 @@ class Object(Model):
     position: Vector = Field((0.0, 0.0, 0.0), description="Metres.")
     rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")
     scale: Positive = 1.0
+    priority: Annotated[int, Field(ge=-100, le=100)] = Field(
+        0, description="Where clear bodies overlap, the one with the higher priority fills the space."
+    )
+    group: Name | None = Field(None, description="The light group of the light that it sends out itself.")
     visible: bool = True

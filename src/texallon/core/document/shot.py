@@ -4,15 +4,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from texallon.core.document.backdrop import Backdrop
 from texallon.core.document.base import Model, Name, Positive
 from texallon.core.document.bloom import Bloom
 from texallon.core.document.camera import Camera
 from texallon.core.document.light import Environment, Light
+from texallon.core.document.light_group import LightGroup
 from texallon.core.document.limits import Limits
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object import Object
 from texallon.core.document.recipe import Signal
+from texallon.core.document.sampling import Sampling
+from texallon.core.document.saved_view import SavedView
 
 SCHEMA: Literal[1] = 1
 """The number of the present form of the document; `migrate` brings older ones up to it."""
@@ -36,9 +40,13 @@ class Shot(Model):
     bounces: Annotated[int, Field(ge=0, le=64)] = Field(8, description="How often a light path may turn in all.")
     bloom: Bloom = Field(default_factory=Bloom)
     limits: Limits = Field(default_factory=Limits)
+    sampling: Sampling = Field(default_factory=Sampling)
     camera: Camera = Field(default_factory=Camera)
+    views: list[SavedView] = Field(default_factory=list, max_length=64)
+    backdrop: Backdrop | None = Field(None, description="Seen by the camera in place of the surroundings.")
     environment: Environment = Field(default_factory=Environment)
     lights: list[Light] = Field(default_factory=list, max_length=64)
+    light_groups: list[LightGroup] = Field(default_factory=list, max_length=15)
     locators: list[Locator] = Field(default_factory=list, max_length=256)
     objects: list[Object] = Field(default_factory=list, max_length=1024)
     signals: list[Signal] = Field(default_factory=list, max_length=256)

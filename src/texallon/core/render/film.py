@@ -1,20 +1,29 @@
-"""A film: samples added up into a picture."""
+"""A film: samples added up into pictures, one for each light group and, where wanted, for each way that light came."""
 
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.denoise import denoise
-from texallon.core.render.integrator import Job, primary_hits, trace
+from texallon.core.render.integrator import primary_hits, trace
+from texallon.core.render.job import Job
+from texallon.core.render.noise_level import TILE, tile_errors
+from texallon.core.render.parts import PARTS
 
 BATCH = 12288
 """Paths followed together: few enough that an edit interrupts at once, enough to make the arrays worth while."""
 
+FIRST_LOOK, LOOK_EVERY = 16, 8
+"""Samples after which noise is looked at first, and how often from then on."""
+
 Primary = tuple[Array, Array, Hits]
+Region = tuple[float, float, float, float]
+"""Left, top, right and bottom of a part of the picture, 0…1."""
 
 
 class PrimaryCache:
@@ -27,7 +36,7 @@ class PrimaryCache:
 
     def get(self, job: Job, pixels: Integers, sample: int) -> Primary:
         """The primary hits of some pixels, traced only the first time."""
-        key = (job.scene.key, job.view.key(), job.seed, sample, int(pixels[0]), len(pixels))
+        key = (job.scene.key, job.view.key(), job.seed, sample, int(pixels[0]), int(pixels[-1]), len(pixels))
         kept = self._kept.get(key)
         if kept is None:
             kept = primary_hits(job, pixels, sample)
@@ -45,49 +54,123 @@ def _bytes(primary: Primary) -> int:
 
 
 class Film:
-    """Sums of samples for a picture of `width` × `height` pixels, scene-linear float32."""
+    """Sums of samples for a picture of `width` × `height` pixels, scene-linear float32.
 
-    def __init__(self, width: int, height: int) -> None:
-        self.width, self.height, self.samples = width, height, 0
-        self._sums = np.zeros((9, width * height), np.float32)
+    `groups` pictures add up to the whole; with `apart` so do those of `PARTS`. Only pixels within `region` are sampled, and with
+    `noise` above 0 only those whose part of the picture is noisier than that.
+    """
+
+    def __init__(
+        self,
+        width: int,
+        height: int,
+        groups: int = 1,
+        apart: bool = False,
+        noise: float = 0.0,
+        region: Region | None = None,
+    ) -> None:
+        self.width, self.height, self.groups, self.noise = width, height, groups, noise
+        self.samples = 0
+        """Samples of the pixels that were sampled most."""
+        count = width * height
+        self.counts = np.zeros(count, np.int32)
+        self._layers = np.zeros((groups + (len(PARTS) if apart else 0), 3, count), np.float32)
+        self._guides = np.zeros((6, count), np.float32)
+        self._half = np.zeros((3, count), np.float32)
+        self._active = _pixels_in(region, width, height)
+        self.error = float("inf")
+        """The largest relative error of any part, when it was last looked at."""
+
+    @property
+    def done(self) -> bool:
+        """Whether no pixel is noisier than wanted."""
+        return len(self._active) == 0
 
     def add_sample(self, job: Job, pool: ThreadPoolExecutor | None = None, cache: PrimaryCache | None = None) -> None:
-        """Trace one more sample for every pixel; raises `Interrupted` when the job is no longer wanted."""
-        count = self.width * self.height
+        """Trace one more sample for every pixel that wants one; raises `Interrupted` when the job is no longer wanted."""
+        active = self._active
+        count = len(active)
+        if count == 0:
+            return
         sample = self.samples
-        made = np.empty((9, count), np.float32)
+        layers = np.empty((*self._layers.shape[:2], count), np.float32)
+        guides = np.empty((6, count), np.float32)
 
         def work(start: int) -> None:
             job.check()
-            pixels = np.arange(start, min(start + BATCH, count), dtype=np.int32)
+            stop = min(start + BATCH, count)
+            pixels = active[start:stop]
             known = cache.get(job, pixels, sample) if cache is not None and sample < 8 else None
             result = trace(job, pixels, sample, known)
-            stop = start + len(pixels)
-            made[0:3, start:stop], made[3:6, start:stop] = result.radiance, result.albedo
-            made[6:9, start:stop] = result.normal
+            layers[:, :, start:stop] = result.layers
+            guides[0:3, start:stop], guides[3:6, start:stop] = result.albedo, result.normal
 
         starts = range(0, count, BATCH)
         for _ in map(work, starts) if pool is None else pool.map(work, starts):
             pass
-        self._sums += made
+        whole = count == self.width * self.height
+        chosen = slice(None) if whole else active
+        self._layers[:, :, chosen] += layers
+        self._guides[:, chosen] += guides
+        if sample % 2:
+            self._half[:, chosen] += layers[: self.groups].sum(axis=0)
+        self.counts[chosen] += 1
         self.samples += 1
+        if self.samples >= FIRST_LOOK and self.samples % LOOK_EVERY == 0:
+            self._look_at_noise()
 
-    def _mean(self, first: int) -> Array:
-        mean = self._sums[first : first + 3] / np.float32(max(self.samples, 1))
+    def _look_at_noise(self) -> None:
+        size = (self.height, self.width)
+        whole = self._layers[: self.groups].sum(axis=0)
+        errors = tile_errors(whole, self._half, self.counts, size, self.samples)
+        of_active = errors[self._active // self.width // TILE, self._active % self.width // TILE]
+        self.error = float(of_active.max(initial=0.0))
+        if self.noise > 0:
+            self._active = self._active[of_active > self.noise]
+
+    def _mean(self, sums: Array) -> Array:
+        mean = sums / np.maximum(self.counts, 1).astype(np.float32)
         return np.ascontiguousarray(mean.T.reshape(self.height, self.width, 3))
 
-    def picture(self) -> Array:
-        """The mean of the samples so far, `(height, width, 3)`."""
-        return self._mean(0)
+    def picture(self, weights: npt.ArrayLike | None = None) -> Array:
+        """The mean of the samples so far, `(height, width, 3)`; `weights (groups, 3)` weigh light groups, all alike unless given."""
+        if weights is None:
+            return self._mean(self._layers[: self.groups].sum(axis=0))
+        factors = np.asarray(weights, np.float32)
+        return self._mean(np.einsum("gcn,gc->cn", self._layers[: self.groups], factors, dtype=np.float32))
+
+    def group(self, number: int) -> Array:
+        """One light group's picture, not weighed."""
+        return self._mean(self._layers[number])
+
+    def part(self, name: str) -> Array:
+        """The picture of light that came one way (see `PARTS`), groups not weighed."""
+        return self._mean(self._layers[self.groups + PARTS.index(name)])
 
     def albedo(self) -> Array:
         """The mean albedo of what is seen first, `(height, width, 3)`: white where light passes or mirrors."""
-        return self._mean(3)
+        return self._mean(self._guides[0:3])
 
-    def denoised(self, check: Callable[[], None] = lambda: None) -> Array:
+    def normal(self) -> Array:
+        """The mean normal of what is seen first."""
+        return self._mean(self._guides[3:6])
+
+    def sampled(self) -> npt.NDArray[np.bool_]:
+        """Which pixels have any sample, `(height, width)`."""
+        return (self.counts > 0).reshape(self.height, self.width)
+
+    def denoised(self, check: Callable[[], None] = lambda: None, weights: npt.ArrayLike | None = None) -> Array:
         """The picture smoothed with the help of what the camera sees first."""
-        means = []
-        for first in (0, 3, 6):
-            check()
-            means.append(self._mean(first))
-        return denoise(means[0], means[1], means[2], check)
+        check()
+        picture = self.picture(weights)
+        check()
+        return denoise(picture, self.albedo(), self.normal(), check)
+
+
+def _pixels_in(region: Region | None, width: int, height: int) -> Integers:
+    every = np.arange(width * height, dtype=np.int32)
+    if region is None:
+        return every
+    left, top, right, bottom = region
+    x, y = (every % width + 0.5) / width, (every // width + 0.5) / height
+    return every[(x >= left) & (x <= right) & (y >= top) & (y <= bottom)]

@@ -1,54 +1,31 @@
 """The path tracer: batches of camera rays followed bounce by bounce, all in arrays (wavefront order)."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from texallon.core.document.limits import Limits
-from texallon.core.geometry.rays import CLEAR, Hits
+from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
-from texallon.core.render.camera import View, camera_rays
-from texallon.core.render.lights import Lights
-from texallon.core.render.materials import Materials
-from texallon.core.render.scatter import FROM_CAMERA, arrive, pass_clear, scatter
-from texallon.core.render.scene import EVERYTHING, SEEN, STOPS_LIGHT, Scene, surface_at
+from texallon.core.render.arrive import arrive
+from texallon.core.render.ask import Sources, nothing_asked
+from texallon.core.render.camera import camera_rays
+from texallon.core.render.flight import come_out, fly
+from texallon.core.render.job import Interrupted as Interrupted
+from texallon.core.render.job import Job
+from texallon.core.render.parts import PARTS
+from texallon.core.render.paths import FROM_CAMERA, WANDERING, Paths, camera_paths
+from texallon.core.render.scatter import Met, Settings, scatter
+from texallon.core.render.scene import EVERYTHING, SEEN, surface_at
+from texallon.core.render.shadows import answer
 from texallon.core.shade.albedo import albedo_tables
 from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, TRANSMISSION_WEIGHT
-from texallon.core.shade.surface import MIRRORED
-
-MOST_CLEAR = 8
-"""Clear boundaries that one shadow ray may pass."""
-
-
-class Interrupted(Exception):  # noqa: N818 - not an error
-    """The picture is no longer wanted."""
-
-
-@dataclass(frozen=True)
-class Job:
-    """What to render: everything that a batch of pixels needs to know."""
-
-    scene: Scene
-    materials: Materials
-    lights: Lights
-    view: View
-    bounces: int
-    limits: Limits
-    seed: int
-    wanted: Callable[[], bool] = lambda: True
-    """Asked between stages; when it says no, `Interrupted` is raised."""
-
-    def check(self) -> None:
-        if not self.wanted():
-            raise Interrupted
 
 
 @dataclass(frozen=True)
 class Result:
-    """What a batch gave: `radiance (3, n)`, and for the denoiser `albedo (3, n)` and `normal (3, n)` of first hits."""
+    """What a batch gave: `layers (groups + parts, 3, n)`, and for the denoiser `albedo (3, n)` and `normal (3, n)` of first hits."""
 
-    radiance: Array
+    layers: Array
     albedo: Array
     normal: Array
 
@@ -62,121 +39,130 @@ def primary_hits(job: Job, pixels: Integers, sample: int) -> tuple[Array, Array,
 
 def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hits] | None = None) -> Result:
     """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before."""
-    scene, lights = job.scene, job.lights
+    scene = job.scene
     count = len(pixels)
-    radiance = np.zeros((3, count), np.float32)
+    groups = len(job.lights.names)
+    layers = np.zeros((groups + (len(PARTS) if job.apart else 0), 3, count), np.float32)
     albedo = np.ones((3, count), np.float32)
     first_normal = np.zeros((3, count), np.float32)
     table, mean = albedo_tables()
-    origin, direction, hits = known or primary_hits(job, pixels, sample)
-    pixel = pixels
-    slot = np.arange(count, dtype=np.int32)
-    throughput = np.ones((3, count), np.float32)
-    density = np.zeros(count, np.float32)
-    flags = np.full(count, MIRRORED | FROM_CAMERA, np.int32)
-    width = np.zeros(count, np.float32)
-    behind = np.zeros(count, np.float32)
-    turns = np.zeros(count, np.int32)
-    spread = np.full(count, job.view.pixel_angle, np.float32)
-    unseen = np.ones(count, bool)
     limits = job.limits.array(job.bounces)
-    for bounce in range(job.bounces + job.limits.transparency + 1):
+    clamp = 0.0 if job.final else float(job.limits.clamp)
+    settings = Settings(sample, job.seed, scene.offset, limits, groups, clamp, scene.priority, table, mean)
+    sources = job.sources
+    origin, direction, hits = known or primary_hits(job, pixels, sample)
+    paths = camera_paths(pixels, origin, direction, job.view.pixel_angle, scene.has_bodies, scene.has_wanderers)
+    unseen = np.ones(count, bool)
+    for bounce in range(2 * job.bounces + job.limits.transparency + job.limits.transmission + 2):
         job.check()
         if bounce > 0:
-            hits = scene.rays.nearest(origin, direction, np.zeros(len(slot), np.float32), EVERYTHING)
+            hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
+            if scene.has_wanderers and (paths.flags & WANDERING).any():
+                come_out(
+                    scene.rays.handle, SEEN, paths, sample, bounce, job.seed, scene.offset, hits.distance, hits.place,
+                    hits.instance, hits.face,
+                )  # fmt: skip
             job.check()
-        arrive(
-            hits.instance, hits.distance, behind, origin, direction, throughput, density, flags, slot, scene.objects, lights.picture,
-            lights.density, lights.rotation, lights.background, lights.lamps, lights.areas, lights.chance, radiance,
-        )  # fmt: skip
+        floating = None
+        if scene.has_bodies:
+            paths, hits, floating = _through_bodies(job, paths, hits, bounce, settings, sources, layers)
+        arrive(paths, hits.instance, hits.distance, scene.objects, sources, groups, clamp, layers)
+        if job.backdrop is not None:
+            _show_backdrop(job, paths, hits, layers)
         alive = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        if len(alive) < len(paths.slot):
+            hits, paths = hits.take(alive), paths.take(alive)
+        if len(alive):
+            paths = _at_surfaces(job, paths, hits, bounce, settings, sources, layers, unseen, albedo, first_normal)
+        if floating is not None:
+            paths = paths.join(floating) if len(alive) else floating
+        elif len(alive) == 0:
+            break
+        alive = np.flatnonzero(paths.throughput.max(axis=0) > 0)
         if len(alive) == 0:
             break
-        if len(alive) < len(slot):
-            hits, direction = hits.take(alive), np.ascontiguousarray(direction[:, alive])
-            throughput = np.ascontiguousarray(throughput[:, alive])
-            slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
-            width, spread, behind, turns = width[alive], spread[alive], behind[alive], turns[alive]
-        surface = surface_at(scene, hits)
-        width = width + spread * hits.distance
-        more = {"view": -direction, "footprint": width[None]}
-        material = job.materials.rows(scene, hits, surface, more)
-        job.check()
-        n = len(slot)
-        passed = np.zeros(n, np.int32)
-        after, turned = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
-        start, towards = np.empty((3, n), np.float32), np.empty((3, n), np.float32)
-        far, weight, light = np.empty(n, np.float32), np.empty(n, np.float32), np.empty((3, n), np.float32)
-        scatter(
-            surface.position, surface.normal, surface.flat, direction, material, throughput, density, flags, slot,
-            pixel, hits.distance, behind, turns, passed, spread, sample, bounce, limits, job.seed, scene.offset, table, mean,
-            lights.rows, lights.columns, lights.picture, lights.density, lights.rotation, lights.lamps,
-            lights.chance, radiance, after, turned, start, towards, far, light, weight,
-        )  # fmt: skip
-        new = np.flatnonzero(unseen[slot] & (passed == 0))
-        if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
-            albedo[:, slot[new]] = _shown_albedo(np.ascontiguousarray(material[:, new]))
-            first_normal[:, slot[new]] = surface.normal[:, new]
-            unseen[slot[new]] = False
-        job.check()
-        asking = np.flatnonzero(far > 0)
-        if len(asking):
-            found = reaching_light(
-                job,
-                np.ascontiguousarray(start[:, asking]),
-                np.ascontiguousarray(towards[:, asking]),
-                far[asking],
-                np.ascontiguousarray(light[:, asking]),
-                weight[asking],
-                width[asking],
-            )
-            radiance[:, slot[asking]] += found
-        alive = np.flatnonzero(throughput.max(axis=0) > 0)
-        if len(alive) == 0:
-            break
-        origin, direction = np.ascontiguousarray(after[:, alive]), np.ascontiguousarray(turned[:, alive])
-        throughput = np.ascontiguousarray(throughput[:, alive])
-        slot, pixel, density, flags = slot[alive], pixel[alive], density[alive], flags[alive]
-        width, spread, behind, turns = width[alive], spread[alive], behind[alive], turns[alive]
-    return Result(radiance, albedo, first_normal)
+        if len(alive) < len(paths.slot):
+            paths = paths.take(alive)
+    return Result(layers, albedo, first_normal)
 
 
-def reaching_light(
-    job: Job, origin: Array, direction: Array, far: Array, light: Array, weight: Array, width: Array
-) -> Array:
-    """What of `light (3, n)` arrives along shadow rays: nothing where they are blocked.
+def _through_bodies(
+    job: Job, paths: Paths, hits: Hits, bounce: int, settings: Settings, sources: Sources, layers: Array
+) -> tuple[Paths, Hits, Paths | None]:
+    """Weaken paths by what they went through; those that were scattered on the way come last, by themselves."""
+    n = len(paths.slot)
+    stayed, asked = np.zeros(n, np.int32), nothing_asked(n)
+    fly(
+        paths,
+        hits.distance,
+        settings.sample,
+        bounce,
+        settings.limits,
+        job.seed,
+        settings.offset,
+        sources,
+        asked,
+        stayed,
+    )
+    if not stayed.any():
+        return paths, hits, None
+    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)
+    going, floating = np.flatnonzero(stayed == 0), np.flatnonzero(stayed)
+    return paths.take(going), hits.take(going), paths.take(floating)
 
-    Unblocked light, and what is cut out lets through, is weighted against scattered rays by `weight (n,)`; light through
-    clear boundaries is found in no other way and keeps its whole weight.
-    """
+
+def _at_surfaces(
+    job: Job,
+    paths: Paths,
+    hits: Hits,
+    bounce: int,
+    settings: Settings,
+    sources: Sources,
+    layers: Array,
+    unseen: np.typing.NDArray[np.bool_],
+    albedo: Array,
+    first_normal: Array,
+) -> Paths:
+    """Scatter paths at the surfaces they met; returns them on their way to the next."""
     scene = job.scene
-    near = np.zeros(len(far), np.float32)
-    free = scene.rays.blocked(origin, direction, near, far, STOPS_LIGHT) == 0
-    light = light * free
-    if not scene.has_clear:
-        return light * weight
-    going = np.flatnonzero(free)
-    covered = np.zeros_like(light)
-    for _ in range(MOST_CLEAR):
-        if len(going) == 0:
-            break
-        way = np.ascontiguousarray(direction[:, going])
-        hits = scene.rays.nearest(np.ascontiguousarray(origin[:, going]), way, near[going], CLEAR)
-        met = np.flatnonzero((hits.instance >= 0) & (hits.distance < far[going]))
-        if len(met) == 0:
-            going = going[:0]
-            break
-        going, hits, way = going[met], hits.take(met), np.ascontiguousarray(way[:, met])
-        surface = surface_at(scene, hits)
-        material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]})
-        part, other = np.ascontiguousarray(light[:, going]), np.ascontiguousarray(covered[:, going])
-        pass_clear(material, way, surface.flat, part, other)
-        light[:, going], covered[:, going] = part, other
-        near[going] = hits.distance + scene.offset * np.float32(4)
-        going = going[(part + other).max(axis=0) > 0]
-    light[:, going] = covered[:, going] = 0  # more boundaries than are followed
-    result: Array = light * weight + covered
-    return result
+    surface = surface_at(scene, hits)
+    paths.width[:] += paths.spread * hits.distance
+    more = {"view": -paths.direction, "footprint": paths.width[None]}
+    material = job.materials.rows(scene, hits, surface, more)
+    job.check()
+    n = len(paths.slot)
+    guide = _shown_albedo(material) if unseen.any() else None
+    met = Met(surface.position, surface.normal, surface.flat, hits.instance, hits.face, hits.distance, material)
+    asked = nothing_asked(n)
+    after, turned_to, passed = np.empty((3, n), np.float32), np.empty((3, n), np.float32), np.empty(n, np.int32)
+    media = paths.media.copy() if scene.has_bodies else paths.media
+    scatter(met, paths, bounce, sources, settings, layers, asked, after, turned_to, passed)
+    if guide is not None:
+        new = np.flatnonzero(unseen[paths.slot] & (passed == 0))
+        if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
+            albedo[:, paths.slot[new]] = guide[:, new]
+            first_normal[:, paths.slot[new]] = surface.normal[:, new]
+            unseen[paths.slot[new]] = False
+    job.check()
+    answer(job, asked, paths.slot, paths.width, media, settings, sources, layers)
+    return paths._replace(origin=after, direction=turned_to)
+
+
+def _show_backdrop(job: Job, paths: Paths, hits: Hits, layers: Array) -> None:
+    """Put the backdrop where the camera sees past everything, into the first group and the background's part."""
+    assert job.backdrop is not None
+    past = np.flatnonzero((hits.instance < 0) & ((paths.flags & FROM_CAMERA) != 0))
+    if len(past) == 0:
+        return
+    height, width, _ = job.backdrop.shape
+    pixel = paths.pixel[past]
+    x = (pixel % job.view.width) * width // job.view.width
+    y = (pixel // job.view.width) * height // job.view.height
+    light = job.backdrop[y, x].T * paths.throughput[:, past]
+    slot = paths.slot[past]
+    layers[0][:, slot] += light
+    if job.apart:
+        layers[len(job.lights.names)][:, slot] += light
 
 
 def _shown_albedo(material: Array) -> Array:

@@ -22,7 +22,8 @@ class Lights:
 
     `picture (h, w, 3)` radiance; `rows (h + 1,)` and `columns (h, w + 1)` cumulative chances; `density (h, w)`
     chance per unit square; `lamps (l, LAMP)`; `chance (l + 1,)` of choosing the environment, then each lamp; `areas (a,)` which
-    of the lamps a ray can meet, in the order of their instances.
+    of the lamps a ray can meet, in the order of their instances; `group (l + 1,)` of the environment and each lamp, by position
+    in `names`, whose first is that of lights without a group; `power` that they send into the scene, about, in watts.
     """
 
     picture: Array
@@ -34,6 +35,9 @@ class Lights:
     areas: Integers
     chance: Array
     background: bool
+    group: Integers
+    names: tuple[str, ...]
+    power: float
 
 
 def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
@@ -48,6 +52,7 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
     areas = np.array([number for number, light in enumerate(lit) if light.shape in AREAS], np.int32)
     rows, columns, density, mean = _distribution(picture)
     power = np.array([mean * 4 * pi * pi * radius * radius, *[_sent(light, radius) for light in lit]])
+    sent = float(power.sum())
     if len(lit) and power[0] > 0:  # an even split wastes little and never starves the weaker of the two
         share = power / power.sum()
         split = np.concatenate([[0.5], 0.5 * power[1:] / power[1:].sum()])
@@ -63,8 +68,17 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
         lamps,
         areas,
         chance,
-        environment.visible,
+        environment.visible and shot.backdrop is None,
+        np.array([group_number(shot, name) for name in (environment.group, *(each.group for each in lit))], np.int32),
+        ("", *(each.name for each in shot.light_groups)),
+        sent,
     )
+
+
+def group_number(shot: Shot, name: str | None) -> int:
+    """A light group's place, counted from 1; 0 for none, or one that the shot lacks."""
+    names = [each.name for each in shot.light_groups]
+    return names.index(name) + 1 if name in names else 0
 
 
 def _sent(light: Light, radius: float) -> float:

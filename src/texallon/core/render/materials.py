@@ -1,6 +1,6 @@
 """Looks at work: from surface points to the rows of the material array, each look's plan run once per group."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,9 +10,10 @@ from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array
-from texallon.core.render.relief import bump_slope, tilt, turn_to_map
+from texallon.core.render.relief import bump_slope, grain, tilt, turn_to_map
 from texallon.core.render.scene import Scene, Surface, point_data
-from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
+from texallon.core.shade.helpers import light_up
+from texallon.core.shade.rows import EMISSION_COLOR, EMISSION_LUMINANCE, MATERIAL, MATERIAL_ROWS, OPACITY, TANGENT
 from texallon.core.shade.wetting import wet
 from texallon.core.signal.plan import Plan, plan_look
 from texallon.core.signal.run import evaluate
@@ -26,25 +27,64 @@ class Materials:
     plans: tuple[Plan, ...]
     bumps: tuple[Plan | None, ...]
     """The plan of a look's bump alone, where it has one."""
+    glows: tuple[Plan | None, ...] = ()
+    """The plan of what a look's own light depends on, where it shines."""
+    exposure: float = 0.0
+    """Of the camera, for self-lit colours."""
 
     def key(self) -> str:
         """Changes whenever any channel of any look does."""
-        return "|".join(f"{name}:{plan.key(name)}" for plan in self.plans for name in plan.outputs)
+        flat = f"{self.exposure}|" if any("self_lit" in plan.outputs for plan in self.plans) else ""
+        return flat + "|".join(f"{name}:{plan.key(name)}" for plan in self.plans for name in plan.outputs)
+
+    def glow_key(self) -> str:
+        """Changes whenever the light that looks send out does."""
+        keys = [f"{name}:{plan.key(name)}" for plan in self.glows if plan for name in plan.outputs]
+        return f"{self.exposure}|" + "|".join(keys)
+
+    def shines(self, look: int) -> bool:
+        """Whether a look may send out light."""
+        return self.glows[look] is not None
+
+    def emitted(self, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array]) -> Array:
+        """The light `(3, n)` that surfaces send out at some hits, what is cut out taken off."""
+        rows = self._fill(self.glows, scene, hits, surface, more)
+        light_up(rows, self.exposure)
+        glow = rows[EMISSION_LUMINANCE] * rows[OPACITY]
+        result: Array = glow * rows[EMISSION_COLOR : EMISSION_COLOR + 3]
+        return result
 
     def rows(self, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array]) -> Array:
         """The material array `(MATERIAL, n)` at some hits; `more` holds `view (3, n)` and `footprint (1, n)`.
 
         Bumps and normal maps tilt the normals of `surface` in place.
         """
+        out = self._fill(self.plans, scene, hits, surface, more, relief=True)
+        light_up(out, self.exposure)
+        wet(out)
+        return out
+
+    def _fill(
+        self,
+        plans: Sequence[Plan | None],
+        scene: Scene,
+        hits: Hits,
+        surface: Surface,
+        more: Mapping[str, Array],
+        relief: bool = False,
+    ) -> Array:
+        """What plans by look give at some hits, over the channels' defaults."""
         count = len(hits.instance)
         out = np.empty((MATERIAL, count), np.float32)
         out[:] = DEFAULTS[:, None]
         for index in np.unique(surface.look):
-            plan = self.plans[index]
+            plan = plans[index]
+            if plan is None:
+                continue
             chosen = np.flatnonzero(surface.look == index)
             whole = len(chosen) == count
             part, points = (hits, surface) if whole else (hits.take(chosen), take_surface(surface, chosen))
-            mine = more if whole else {name: np.ascontiguousarray(values[:, chosen]) for name, values in more.items()}
+            mine = more if whole else {name: np.take(values, chosen, axis=-1) for name, values in more.items()}
             data = point_data(scene, part, points, plan.needs, mine)
             for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
                 channel = CHANNEL_BY_NAME[name]
@@ -55,10 +95,13 @@ class Materials:
                     out[row : row + channel.width] = value
                 else:
                     out[row : row + channel.width, chosen] = value
+            if not relief:
+                continue
             self._relieve(int(index), scene, part, points, mine, out if whole else out[:, chosen])
+            if "specular_roughness_anisotropy" in plan.outputs:
+                out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)
             if not whole:
                 surface.normal[:, chosen] = points.normal
-        wet(out)
         return out
 
     def _relieve(
@@ -80,7 +123,19 @@ def make_materials(shot: Shot, frame: float | None = None) -> Materials:
         plan_look(shot, look, ["bump"], frame) if "bump" in plan.outputs else None
         for look, plan in zip(shot.looks, plans, strict=True)
     )
-    return Materials(tuple(shot.looks), plans, bumps)
+    glows = tuple(_glow_plan(shot, look, frame) for look in shot.looks)
+    return Materials(tuple(shot.looks), plans, bumps, glows, shot.camera.exposure)
+
+
+GLOWING = frozenset({"emission_luminance", "self_lit"})
+"""Channels without which nothing shines."""
+
+OF_GLOW = (*GLOWING, "emission_color", "emission_exposure", "base_weight", "base_color", "geometry_opacity")
+
+
+def _glow_plan(shot: Shot, look: Look, frame: float | None) -> Plan | None:
+    touched = {name for layer in look.layers if layer.on for name in layer.channels}
+    return plan_look(shot, look, touched & set(OF_GLOW), frame) if touched & GLOWING else None
 
 
 def take_surface(surface: Surface, chosen: np.typing.NDArray[np.intp]) -> Surface:

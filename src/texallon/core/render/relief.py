@@ -56,6 +56,16 @@ def turn_to_map(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> No
     map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
 
 
+def grain(scene: Scene, hits: Hits, surface: Surface) -> Array:
+    """The direction of u in the world at some hits, `(3, n)`: along it surfaces are brushed."""
+    along = surface.normal.copy()
+    mapped = np.zeros_like(along)
+    mapped[0] = 1
+    m, g = scene.geometry.meshes, scene.geometry
+    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, along)
+    return along
+
+
 @kernel
 def face_frames(
     vertices: Array,

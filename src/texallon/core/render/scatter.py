@@ -1,4 +1,4 @@
-"""One bounce of many paths at once: light that arrives where a ray ended, and where each path goes next.
+"""One bounce of many paths at once: the light of the surfaces they met, and where each path goes next.
 
 The estimator is next-event estimation joined with scattered rays by multiple importance sampling with the power
 heuristic (E. Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997, chapter 9).
@@ -8,34 +8,44 @@ production, shadow rays pass them straight with the Fresnel loss, and the light 
 that then passes the boundary by scattering and meets a light adds nothing. `COVERED` marks such paths.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
-from texallon.core.render.lamps import SUN, ask_lamp, cone_density, met_lamp
-from texallon.core.render.lights import (
-    environment_density,
-    environment_place,
-    environment_radiance,
-    sample_environment,
+from texallon.core.render.arrive import power_weight
+from texallon.core.render.ask import Asked, Sources, ask_light
+from texallon.core.render.parts import deposit, turned
+from texallon.core.render.paths import (
+    AFTER_DIFFUSE,
+    COVERED,
+    FIRST_REFLECTED,
+    FIRST_THROUGH,
+    LAST_THROUGH,
+    LIGHTS_ONLY,
+    WANDERING,
+    Paths,
 )
-from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
+from texallon.core.shade.base import INTO, MIRRORED, NOTHING, SPREAD, THROUGH, is_thin
+from texallon.core.shade.medium import boundary, enter, leave, wander
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
+    ABBE,
+    BASE_COLOR,
+    BASE_WEIGHT,
     COAT_ROUGHNESS,
+    DISPERSION,
     EMISSION_COLOR,
     EMISSION_LUMINANCE,
     METALNESS,
     OPACITY,
     SPECULAR_IOR,
     SPECULAR_ROUGHNESS,
-    SPECULAR_WEIGHT,
-    TRANSMISSION_COLOR,
+    TANGENT,
     TRANSMISSION_WEIGHT,
 )
-from texallon.core.shade.surface import MIRRORED, NOTHING, SPREAD, THROUGH, reflected, sample_surface
-
-AFTER_DIFFUSE = np.float32(0.2)
-"""Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
+from texallon.core.shade.spectrum import dispersed_ior, draw_wavelength
+from texallon.core.shade.surface import ground_alone, reflected, sample_surface
 
 SOFTEST = np.float32(0.3)
 """Least roughness of reflections seen by way of a diffuse bounce.
@@ -45,91 +55,40 @@ Mollified reflections (A. Kaplanyan and C. Dachsbacher, "Path Space Regularizati
 the price of softer caustics. What the camera sees directly, or in a mirror, is not touched.
 """
 
-CUT_OUT = 0x7FFF0000
-"""The random dimension of going through what is cut out, apart from those of scattering."""
+CUT_OUT, WAVE = 0x7FFF0000, 0x7FFC0000
+"""Random dimensions of going through what is cut out, and of wavelengths, apart from those of scattering."""
 
-LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
-"""Flags of a path, beside the kind of its last turn in the low two bits."""
+GOLDEN = 0.6180339887498949
+"""Steps by the golden ratio spread the wavelengths of a pixel's samples evenly."""
 
-
-@inlined
-def power_weight(a: Real, b: Real) -> Real:
-    """The power heuristic: the weight of a strategy of density `a` against one of density `b`."""
-    return a * a / (a * a + b * b) if a > 0.0 else 0.0
+DIFFUSE, GLOSSY, TRANSMISSION, TRANSPARENCY, ALL = range(5)
+"""Places of `Limits.array`, and of the counts in `Paths.turns`."""
 
 
-@kernel
-def arrive(
-    instance: Integers,
-    distance: Array,
-    behind: Array,
-    origin: Array,
-    direction: Array,
-    throughput: Array,
-    density: Array,
-    flags: Integers,
-    slot: Integers,
-    objects: Whole,
-    picture: Array,
-    picture_density: Array,
-    rotation: Real,
-    background: bool,
-    lamps: Array,
-    areas: Integers,
-    chance: Array,
-    radiance: Array,
-) -> None:
-    """Add the light of the environment (missed everything) and of lamps (met one) to `radiance (3, slots)`.
+class Settings(NamedTuple):
+    """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, tables of `albedo`."""
 
-    `behind (n,)` is how far a path has come since its last turn, through what is cut out, before this ray.
-    """
-    for i in range(instance.shape[0]):
-        hit = instance[i]
-        if 0 <= hit < objects:
-            continue
-        flag = flags[i]
-        covered = (flag & LAST_THROUGH) != 0 and (flag & COVERED) != 0
-        if covered:
-            continue
-        dx, dy, dz = direction[0, i], direction[1, i], direction[2, i]
-        r = g = b = 0.0
-        other = 0.0
-        if hit < 0:
-            s = slot[i]
-            for k in range(lamps.shape[0]):  # suns with a disc, which lies at infinity
-                lamp = lamps[k]
-                if int(lamp[16]) != SUN or lamp[17] >= 1.0 or dx * lamp[0] + dy * lamp[1] + dz * lamp[2] < lamp[17]:
-                    continue
-                if (flag & FROM_CAMERA) != 0 and lamp[15] <= 0.0:
-                    continue
-                weight = 1.0
-                if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
-                    weight = power_weight(density[i], chance[k + 1] * cone_density(lamp[17]))
-                for c in range(3):
-                    radiance[c, s] += throughput[c, i] * lamp[12 + c] * weight
-            if (flag & FROM_CAMERA) != 0 and not background:
-                continue
-            u, v = environment_place(dx, dy, dz, rotation)
-            r, g, b = environment_radiance(picture, u, v)
-            other = chance[0] * environment_density(picture_density, u, v)
-        else:
-            k = areas[hit - objects]
-            before = behind[i]
-            shines, other = met_lamp(
-                lamps, k, origin[0, i] - before * dx, origin[1, i] - before * dy, origin[2, i] - before * dz,
-                dx, dy, dz, distance[i] + before,
-            )  # fmt: skip
-            if shines <= 0.0:
-                continue
-            r, g, b = lamps[k, 12], lamps[k, 13], lamps[k, 14]
-            other *= chance[k + 1]
-        weight = 1.0
-        if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
-            weight = power_weight(density[i], other)
-        s = slot[i]
-        radiance[0, s] += throughput[0, i] * r * weight
-        radiance[1, s] += throughput[1, i] * g * weight
-        radiance[2, s] += throughput[2, i] * b * weight
+    sample: int
+    seed: int
+    offset: Real
+    limits: Integers
+    groups: int
+    clamp: float
+    priority: Integers
+    table: Array
+    mean: Array
+
+
+class Met(NamedTuple):
+    """Surface points that paths met, `n` each: see `Surface`, `Hits` and `rows`."""
+
+    position: Array
+    normal: Array
+    flat: Array
+    instance: Integers
+    face: Integers
+    distance: Array
+    material: Array
 
 
 @inlined
@@ -141,192 +100,276 @@ def basis(nx: Real, ny: Real, nz: Real) -> tuple[Real, Real, Real, Real, Real, R
     return 1.0 + sign * nx * nx * a, sign * b, -sign * nx, b, sign + ny * ny * a, -ny
 
 
+@inlined
+def frame(nx: Real, ny: Real, nz: Real, gx: Real, gy: Real, gz: Real) -> tuple[Real, Real, Real, Real, Real, Real]:
+    """Two unit vectors across a normal, the first along the grain `g` where there is one."""
+    along = gx * nx + gy * ny + gz * nz
+    gx, gy, gz = gx - along * nx, gy - along * ny, gz - along * nz
+    length = np.sqrt(gx * gx + gy * gy + gz * gz)
+    if length < 1e-4:
+        return basis(nx, ny, nz)
+    ax, ay, az = gx / length, gy / length, gz / length
+    return ax, ay, az, ny * az - nz * ay, nz * ax - nx * az, nx * ay - ny * ax
+
+
+@inlined
+def end(paths: Paths, i: Whole) -> None:
+    """A path carries nothing on."""
+    paths.throughput[0, i] = paths.throughput[1, i] = paths.throughput[2, i] = np.float32(0)
+
+
+@inlined
+def bare_ground(m: Array, k: Whole) -> None:
+    """Make a material the white, dull inner side of a surface, by which wandering light comes out."""
+    for row in range(m.shape[0]):
+        m[row, k] = np.float32(0)
+    for row in (BASE_WEIGHT, BASE_COLOR, BASE_COLOR + 1, BASE_COLOR + 2, SPECULAR_IOR, OPACITY, SPECULAR_ROUGHNESS):
+        m[row, k] = np.float32(1)
+
+
+@inlined
+def shine(met: Met, i: Whole, paths: Paths, sources: Sources, settings: Settings, layers: Array) -> None:
+    """Add the surface's own light, weighted against asking for it."""
+    m = met.material
+    glow = m[EMISSION_LUMINANCE, i]
+    if not glow > 0.0:
+        return
+    flag = paths.flags[i]
+    weight = 1.0
+    at = sources.first[met.instance[i]]
+    if at >= 0:
+        facing = abs(
+            paths.direction[0, i] * met.flat[0, i]
+            + paths.direction[1, i] * met.flat[1, i]
+            + paths.direction[2, i] * met.flat[2, i]
+        )
+        away = met.distance[i] + paths.behind[i]
+        other = sources.chance[sources.chance.shape[0] - 1] * sources.per_area[at + met.face[i]] * away * away
+        other = other / max(facing, 1e-6)
+        if other > 0.0 and (flag & LAST_THROUGH) != 0 and (flag & COVERED) != 0:
+            return
+        if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
+            weight = power_weight(paths.density[i], other)
+    r = paths.throughput[0, i] * glow * m[EMISSION_COLOR, i] * weight
+    g = paths.throughput[1, i] * glow * m[EMISSION_COLOR + 1, i] * weight
+    b = paths.throughput[2, i] * glow * m[EMISSION_COLOR + 2, i] * weight
+    deposit(
+        layers, settings.groups, sources.group_of[met.instance[i]], paths.slot[i], r, g, b, flag, 1,
+        turned(paths.turns[i]) > 1, paths.share, i, settings.clamp,
+    )  # fmt: skip
+
+
+@inlined
+def go_straight(met: Met, i: Whole, paths: Paths, settings: Settings, after: Array, facing: Real) -> None:
+    """Let a path pass what is cut out, or a boundary that does not count."""
+    paths.behind[i] += met.distance[i]
+    if ((paths.turns[i] >> 24) & 127) >= settings.limits[TRANSPARENCY]:
+        end(paths, i)
+        return
+    paths.turns[i] += 1 << 24
+    step = settings.offset if facing > 0.0 else -settings.offset
+    for c in range(3):
+        after[c, i] = met.position[c, i] + step * met.flat[c, i]
+
+
 @kernel
 def scatter(
-    position: Array,
-    normal: Array,
-    flat: Array,
-    direction: Array,
-    material: Array,
-    throughput: Array,
-    density: Array,
-    flags: Integers,
-    slot: Integers,
-    pixel: Integers,
-    distance: Array,
-    behind: Array,
-    turns: Integers,
-    passed: Integers,
-    spread: Array,
-    sample: Whole,
+    met: Met,
+    paths: Paths,
     bounce: Whole,
-    limits: Integers,
-    seed: Whole,
-    offset: Real,
-    table: Array,
-    mean: Array,
-    rows: Array,
-    columns: Array,
-    picture: Array,
-    picture_density: Array,
-    rotation: Real,
-    lamps: Array,
-    chance: Array,
-    radiance: Array,
-    next_origin: Array,
-    next_direction: Array,
-    shadow_origin: Array,
-    shadow_direction: Array,
-    shadow_far: Array,
-    shadow_light: Array,
-    shadow_weight: Array,
+    sources: Sources,
+    settings: Settings,
+    layers: Array,
+    asked: Asked,
+    after: Array,
+    turned_to: Array,
+    passed: Integers,
 ) -> None:
     """At each surface point: add its own light, propose a shadow ray, and choose where the path goes on.
 
-    `throughput`, `density`, `flags`, `behind`, `turns` and `spread` are updated in place; a path that ends gets throughput 0.
-    A point without a useful shadow ray gets `shadow_far` 0. Where the surface is cut out the path goes straight on and
-    `passed` is 1. `turns (n,)` counts four kinds of turns in a byte each, against `limits (5,)` (see `Limits`), the last of
-    which holds for diffuse, glossy and transmission together.
+    `paths` are updated in place but for origin and direction, which go to `after` and `turned_to (3, n)`; a path that ends gets
+    throughput 0. Where the surface is cut out the path goes straight on and `passed` is 1.
     """
-    for i in range(slot.shape[0]):
-        s = slot[i]
+    m = met.material
+    offset, limits, sample, seed = settings.offset, settings.limits, settings.sample, settings.seed
+    table, mean = settings.table, settings.mean
+    apart = layers.shape[0] > settings.groups
+    nested = paths.media.shape[0] > 0
+    for i in range(paths.slot.shape[0]):
         passed[i] = 0
-        opacity = material[OPACITY, i]
+        facing = (
+            paths.direction[0, i] * met.flat[0, i]
+            + paths.direction[1, i] * met.flat[1, i]
+            + paths.direction[2, i] * met.flat[2, i]
+        )
+        for c in range(3):
+            turned_to[c, i] = paths.direction[c, i]
+        coming_out = (paths.flags[i] & WANDERING) != 0
+        if coming_out:
+            bare_ground(m, i)
+        opacity = m[OPACITY, i]
         if opacity < np.float32(1):
-            through, _, _, _ = uniform4(pixel[i], sample, CUT_OUT + bounce, seed)
+            through, _, _, _ = uniform4(paths.pixel[i], sample, CUT_OUT + bounce, seed)
             if through >= opacity:
                 passed[i] = 1
-                shadow_far[i] = np.float32(0)
-                behind[i] += distance[i]
-                count = (turns[i] >> 24) & 127
-                if count >= limits[3]:
-                    throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
-                    continue
-                turns[i] += 1 << 24
-                facing = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
-                step = offset if facing > 0.0 else -offset
-                for c in range(3):
-                    next_origin[c, i] = position[c, i] + step * flat[c, i]
-                    next_direction[c, i] = direction[c, i]
+                go_straight(met, i, paths, settings, after, facing)
                 continue
-        behind[i] = np.float32(0)
-        depth = (turns[i] & 255) + ((turns[i] >> 8) & 255) + ((turns[i] >> 16) & 255)
-        last = depth >= limits[4]
-        glow = material[EMISSION_LUMINANCE, i]
-        if glow > 0.0:
-            for c in range(3):
-                radiance[c, s] += throughput[c, i] * glow * material[EMISSION_COLOR + c, i]
-        shadow_far[i] = np.float32(0)
-        if last:
-            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
+        outside = facing <= 0.0
+        thin = is_thin(m, i)
+        clear = m[TRANSMISSION_WEIGHT, i] > 0.0 and m[METALNESS, i] < 1.0
+        body = met.instance[i] + 1
+        wave = paths.wave[i]
+        red = green = blue = 1.0
+        fresh = clear and not thin and m[DISPERSION, i] > 0.0 and wave <= 0.0
+        if fresh:
+            start, _, _, _ = uniform4(paths.pixel[i], 0, WAVE, seed)
+            x = start + sample * GOLDEN
+            wave, red, green, blue = draw_wavelength(x - np.floor(x))
+        ior = m[SPECULAR_IOR, i]
+        if wave > 0.0:
+            ior = dispersed_ior(ior, m[ABBE, i], m[DISPERSION, i], wave)
+        relative = ior
+        if nested:
+            counts, relative = boundary(
+                paths.media, i, body, settings.priority[met.instance[i]], ior, outside or thin or not clear
+            )
+            if clear and not thin and not counts:
+                passed[i] = 1
+                if outside:
+                    m[SPECULAR_IOR, i] = ior
+                    enter(paths.media, i, body, settings.priority[met.instance[i]], m, i)
+                else:
+                    leave(paths.media, i, body)
+                go_straight(met, i, paths, settings, after, facing)
+                continue
+        elif clear and not outside and not thin:
+            relative = 1.0 / ior
+        # From here on the index is that of the denser side over the other's, and `upper` says that the viewer is on the thinner.
+        upper = relative >= 1.0 if clear and not thin else outside or thin or not clear
+        m[SPECULAR_IOR, i] = relative if relative >= 1.0 else 1.0 / relative
+        shine(met, i, paths, sources, settings, layers)
+        paths.behind[i] = np.float32(0)
+        depth = turned(paths.turns[i])
+        if depth >= limits[ALL] or (paths.flags[i] & LIGHTS_ONLY) != 0:
+            end(paths, i)
             continue
-        vx, vy, vz = -direction[0, i], -direction[1, i], -direction[2, i]
-        outside = vx * flat[0, i] + vy * flat[1, i] + vz * flat[2, i] >= 0.0
+        vx, vy, vz = -paths.direction[0, i], -paths.direction[1, i], -paths.direction[2, i]
         side = 1.0 if outside else -1.0
-        fx, fy, fz = flat[0, i] * side, flat[1, i] * side, flat[2, i] * side
-        nx, ny, nz = normal[0, i] * side, normal[1, i] * side, normal[2, i] * side
+        fx, fy, fz = met.flat[0, i] * side, met.flat[1, i] * side, met.flat[2, i] * side
+        nx, ny, nz = met.normal[0, i] * side, met.normal[1, i] * side, met.normal[2, i] * side
+        if coming_out:  # seen from outside, as the light that it scatters is
+            fx, fy, fz, nx, ny, nz = -fx, -fy, -fz, -nx, -ny, -nz
+            vx, vy, vz = nx, ny, nz
         if nx * vx + ny * vy + nz * vz < 1e-3:  # a smoothed normal may turn away where the face itself does not
             nx, ny, nz = fx, fy, fz
-        ax, ay, az, bx, by, bz = basis(nx, ny, nz)
+        ax, ay, az, bx, by, bz = frame(nx, ny, nz, m[TANGENT, i], m[TANGENT + 1, i], m[TANGENT + 2, i])
         ox = vx * ax + vy * ay + vz * az
         oy = vx * bx + vy * by + vz * bz
         oz = max(vx * nx + vy * ny + vz * nz, 1e-4)
-        if spread[i] >= AFTER_DIFFUSE:
-            material[SPECULAR_ROUGHNESS, i] = max(material[SPECULAR_ROUGHNESS, i], SOFTEST)
-            material[COAT_ROUGHNESS, i] = max(material[COAT_ROUGHNESS, i], SOFTEST)
-        px, py, pz = position[0, i], position[1, i], position[2, i]
-        pick, lu, lv, _ = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
+        if paths.spread[i] >= AFTER_DIFFUSE:
+            m[SPECULAR_ROUGHNESS, i] = max(m[SPECULAR_ROUGHNESS, i], SOFTEST)
+            m[COAT_ROUGHNESS, i] = max(m[COAT_ROUGHNESS, i], SOFTEST)
+        px, py, pz = met.position[0, i], met.position[1, i], met.position[2, i]
+        first = (paths.flags[i] & (FIRST_REFLECTED | FIRST_THROUGH)) == 0
+        pick, lu, lv, _ = uniform4(paths.pixel[i], sample, bounce * 2 + 1, seed)
 
         # A shadow ray to one light.
-        which = 0
-        left = pick
-        while which < chance.shape[0] - 1 and left >= chance[which]:
-            left -= chance[which]
-            which += 1
-        if chance[which] > 0.0:
-            far = 1e30
-            without_extent = False
-            if which == 0:
-                wx, wy, wz, u, v, p = sample_environment(rows, columns, picture_density, rotation, lu, lv)
-                lr, lg, lb = environment_radiance(picture, u, v)
-            else:
-                wx, wy, wz, far, p, lr, lg, lb, without_extent = ask_lamp(lamps, which - 1, px, py, pz, lu, lv)
-                # The ray starts an offset above the surface, and must end before the light it asks for.
-                far = max(far * 0.9999 - 2.0 * offset, 0.0)
-            p *= chance[which]
-            if p > 0.0 and wx * fx + wy * fy + wz * fz > 0.0:
-                ix = wx * ax + wy * ay + wz * az
-                iy = wx * bx + wy * by + wz * bz
-                iz = wx * nx + wy * ny + wz * nz
-                r, g, b, q = reflected(material, i, ox, oy, oz, ix, iy, iz, outside, table, mean)
-                if r + g + b > 0.0:
-                    shadow_origin[0, i] = px + offset * fx
-                    shadow_origin[1, i] = py + offset * fy
-                    shadow_origin[2, i] = pz + offset * fz
-                    shadow_direction[0, i], shadow_direction[1, i], shadow_direction[2, i] = wx, wy, wz
-                    shadow_far[i] = far
-                    shadow_light[0, i] = throughput[0, i] * r * lr / p
-                    shadow_light[1, i] = throughput[1, i] * g * lg / p
-                    shadow_light[2, i] = throughput[2, i] * b * lb / p
-                    shadow_weight[i] = 1.0 if without_extent else power_weight(p, q)
+        wx, wy, wz, far, p, lr, lg, lb, bare, group, glow, gs, gt = ask_light(sources, px, py, pz, pick, lu, lv, offset)
+        above = wx * fx + wy * fy + wz * fz
+        if p > 0.0 and (above > 0.0 or thin):
+            ix = wx * ax + wy * ay + wz * az
+            iy = wx * bx + wy * by + wz * bz
+            iz = wx * nx + wy * ny + wz * nz
+            r = g = b = q = 0.0
+            if (above > 0.0) == (iz > 0.0):
+                r, g, b, q = reflected(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
+            if r + g + b > 0.0:
+                step = offset if above > 0.0 else -offset
+                asked.origin[0, i], asked.origin[1, i], asked.origin[2, i] = (
+                    px + step * fx,
+                    py + step * fy,
+                    pz + step * fz,
+                )
+                asked.direction[0, i], asked.direction[1, i], asked.direction[2, i] = wx, wy, wz
+                asked.far[i] = far
+                asked.light[0, i] = paths.throughput[0, i] * r * lr / p
+                asked.light[1, i] = paths.throughput[1, i] * g * lg / p
+                asked.light[2, i] = paths.throughput[2, i] * b * lb / p
+                asked.weight[i] = 1.0 if bare else power_weight(p, q)
+                asked.flags[i] = paths.flags[i] | (FIRST_REFLECTED if first else 0)
+                asked.further[i] = 1 if depth > 0 else 0
+                asked.group[i], asked.glow[i], asked.place[0, i], asked.place[1, i] = group, glow, gs, gt
+                if apart and first:
+                    dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
+                    asked.share[0, i] = min(dr / r, 1.0) if r > 0.0 else 1.0
+                    asked.share[1, i] = min(dg / g, 1.0) if g > 0.0 else 1.0
+                    asked.share[2, i] = min(db / b, 1.0) if b > 0.0 else 1.0
+                elif apart:
+                    for c in range(3):
+                        asked.share[c, i] = paths.share[c, i]
 
         # Where the path goes on.
-        choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)
-        kind, ix, iy, iz, r, g, b, q, wide = sample_surface(material, i, ox, oy, oz, outside, choose, u, v, table, mean)
+        choose, u, v, survive = uniform4(paths.pixel[i], sample, bounce * 2 + 2, seed)
+        kind, ix, iy, iz, r, g, b, q, wide = sample_surface(m, i, ox, oy, oz, upper, choose, u, v, table, mean)
         wx = ix * ax + iy * bx + iz * nx
         wy = ix * ay + iy * by + iz * ny
         wz = ix * az + iy * bz + iz * nz
         along = wx * fx + wy * fy + wz * fz
         # A direction that the smoothed normal allows but the face does not would leak through the surface.
-        if kind == NOTHING or (along <= 0.0) != (kind == THROUGH):
-            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
+        if kind == NOTHING or (along <= 0.0) != (iz < 0.0):
+            end(paths, i)
             continue
-        tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
-        # Turns of a kind beyond its limit end the path.
-        which_turn = 2 if kind == THROUGH else (0 if kind == SPREAD and wide >= 1.0 else 1)
-        if ((turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]:
-            throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
-            continue
-        turns[i] += 1 << (8 * which_turn)
+        tr, tg, tb = paths.throughput[0, i] * r, paths.throughput[1, i] * g, paths.throughput[2, i] * b
+        which_turn = TRANSMISSION if kind == THROUGH else (DIFFUSE if kind == SPREAD and wide >= 1.0 else GLOSSY)
+        over = False
+        if kind != INTO:
+            # Beyond the limit of its kind a ray still finds lamps and sky: light that comes straight is always whole.
+            over = ((paths.turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]
+            paths.turns[i] += 1 << (8 * which_turn)
         if depth >= 3:  # Russian roulette by what the path still carries
             keep = min(max(tr, tg, tb), 0.95)
             if not survive < keep:
                 keep = 0.0
             scale = 1.0 / keep if keep > 0.0 else 0.0
             tr, tg, tb = tr * scale, tg * scale, tb * scale
-        throughput[0, i], throughput[1, i], throughput[2, i] = tr, tg, tb
-        step = -offset if kind == THROUGH else offset
-        next_origin[0, i], next_origin[1, i], next_origin[2, i] = (
-            px + step * fx,
-            py + step * fy,
-            pz + step * fz,
+        if kind == THROUGH and fresh:
+            tr, tg, tb = tr * red, tg * green, tb * blue
+            paths.wave[i] = wave
+        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = tr, tg, tb
+        if first:
+            if apart and kind == SPREAD:
+                dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
+                paths.share[0, i] = min(dr / (r * q), 1.0) if r > 0.0 else 1.0
+                paths.share[1, i] = min(dg / (g * q), 1.0) if g > 0.0 else 1.0
+                paths.share[2, i] = min(db / (b * q), 1.0) if b > 0.0 else 1.0
+            elif apart:
+                for c in range(3):
+                    paths.share[c, i] = np.float32(1 if kind == INTO else 0)
+        begun = (
+            (paths.flags[i] & (FIRST_REFLECTED | FIRST_THROUGH))
+            if not first
+            else (FIRST_THROUGH if kind == THROUGH else FIRST_REFLECTED)
         )
-        next_direction[0, i], next_direction[1, i], next_direction[2, i] = wx, wy, wz
-        covered = flags[i] & COVERED
+        if over:
+            begun |= LIGHTS_ONLY
+        step = -offset if iz < 0.0 else offset
+        after[0, i], after[1, i], after[2, i] = px + step * fx, py + step * fy, pz + step * fz
+        turned_to[0, i], turned_to[1, i], turned_to[2, i] = wx, wy, wz
+        covered = paths.flags[i] & COVERED
         if kind == SPREAD:
-            flags[i] = SPREAD | COVERED
-            density[i] = q
-            spread[i] = max(spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
+            paths.flags[i] = SPREAD | COVERED | begun
+            paths.density[i] = q
+            paths.spread[i] = max(paths.spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
         elif kind == MIRRORED:
-            flags[i] = MIRRORED
+            paths.flags[i] = MIRRORED | begun
+        elif kind == INTO:
+            paths.flags[i] = MIRRORED | WANDERING | begun
+            wander(paths.walk, i, m, i)
         else:
-            flags[i] = (flags[i] & 3) | LAST_THROUGH | covered
-
-
-@kernel
-def pass_clear(material: Array, direction: Array, flat: Array, straight: Array, covered: Array) -> None:
-    """Weaken light on a straight way through boundaries, in place `(3, n)` each, to 0 where they are opaque.
-
-    `straight` has only passed what is cut out, as a scattered ray could; `covered` has passed a clear boundary.
-    """
-    for i in range(straight.shape[1]):
-        cosine = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
-        ior = weighted_ior(material[SPECULAR_IOR, i], material[SPECULAR_WEIGHT, i])
-        # Always counted from outside: a straight ray has no critical angle.
-        kept = (1.0 - fresnel_dielectric(min(abs(cosine), 1.0), ior)) * material[TRANSMISSION_WEIGHT, i]
-        kept *= 1.0 - material[METALNESS, i]
-        opacity = material[OPACITY, i]
-        for c in range(3):
-            clear = opacity * kept * material[TRANSMISSION_COLOR + c, i]
-            covered[c, i] = covered[c, i] * ((np.float32(1) - opacity) + clear) + straight[c, i] * clear
-            straight[c, i] *= np.float32(1) - opacity
+            paths.flags[i] = (paths.flags[i] & 3) | LAST_THROUGH | covered | begun
+            if nested and not thin:
+                if outside:
+                    m[SPECULAR_IOR, i] = ior
+                    enter(paths.media, i, body, settings.priority[met.instance[i]], m, i)
+                else:
+                    leave(paths.media, i, body)

@@ -18,6 +18,7 @@ from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.ops.points import Matrix
 from texallon.core.render.files import Files
 from texallon.core.render.lamps import lamp_mesh
+from texallon.core.render.lights import group_number
 from texallon.core.signal.placement import object_matrix
 
 UNSEEN = 4
@@ -118,6 +119,11 @@ class Scene:
         self.scales = np.array([abs(np.linalg.det(m[:, :3])) ** (1 / 3) for m in matrices], np.float32)
         self.numbers = np.array([name_number(item.name) for item in self.shown], np.float32)
         self.part_numbers = self._number_parts()
+        self.priority = np.array([item.priority for item in self.shown] or [0], np.int32)
+        self.group = np.array([group_number(shot, item.group) for item in self.shown] or [0], np.int32)
+        worn_looks = {look for item in self.shown for look in (item.look, *(part.look for part in item.parts))}
+        self.has_bodies = _touched(shot, worn_looks, "transmission_weight")
+        self.has_wanderers = _touched(shot, worn_looks, "subsurface_weight")
         self.centre = (low + high) / 2
         self.radius = max(float(np.linalg.norm(high - low)) / 2, 1e-3)
         self.offset = np.float32(1e-5 * (self.radius + np.abs(self.centre).max()))
@@ -196,6 +202,12 @@ class Scene:
 def name_number(name: str) -> float:
     """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others."""
     return float(zlib.crc32(name.encode()) & 0xFFFFFF)
+
+
+def _touched(shot: Shot, worn: set[str], channel: str) -> bool:
+    """Whether any worn look sets a channel."""
+    looks = [look for look in shot.looks if look.name in worn]
+    return any(layer.on and channel in layer.channels for look in looks for layer in look.layers)
 
 
 def lets_light_through(look: Look) -> bool:

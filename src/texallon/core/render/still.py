@@ -3,24 +3,56 @@
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
+import numpy as np
+
 from texallon.core.document.shot import Shot
+from texallon.core.kernel import Array
 from texallon.core.render.camera import make_view
 from texallon.core.render.files import Files
-from texallon.core.render.film import Film
-from texallon.core.render.integrator import Job
+from texallon.core.render.film import Film, Region
+from texallon.core.render.glow import join_sources, make_glow
+from texallon.core.render.job import Job
 from texallon.core.render.lights import make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
 
 
 def make_job(
-    shot: Shot, files: Files, width: int, height: int, scene: Scene | None = None, frame: int | None = None
+    shot: Shot,
+    files: Files,
+    width: int,
+    height: int,
+    scene: Scene | None = None,
+    frame: int | None = None,
+    apart: bool = False,
 ) -> Job:
     """Everything a render of the shot needs; raises `DocumentError`, `MeshError` or `FileNotFoundError`."""
     placed = scene or Scene(shot, files)
     lights = make_lights(shot, files, placed.radius)
+    materials = make_materials(shot, frame)
+    sources = join_sources(lights, make_glow(placed, materials), placed)
     view = make_view(shot.camera, width, height)
-    return Job(placed, make_materials(shot, frame), lights, view, shot.bounces, shot.limits, shot.seed)
+    behind = backdrop_picture(shot, files)
+    return Job(
+        placed, materials, lights, sources, view, shot.bounces, shot.limits, shot.seed, apart=apart, backdrop=behind
+    )
+
+
+def backdrop_picture(shot: Shot, files: Files) -> Array | None:
+    """What stands behind everything, `(h, w, 3)`; nothing where the surroundings do."""
+    if shot.backdrop is None:
+        return None
+    picture = np.ones((1, 1, 3), np.float32) if shot.backdrop.image is None else files.image(shot.backdrop.image)
+    return np.ascontiguousarray(picture * np.array(shot.backdrop.colour, np.float32), np.float32)
+
+
+def group_weights(shot: Shot) -> Array:
+    """How light groups are weighed, `(groups, 3)`; the first is for lights without a group."""
+    rows = [(1.0, 1.0, 1.0)]
+    for each in shot.light_groups:
+        scale = each.intensity * each.on
+        rows.append((each.colour[0] * scale, each.colour[1] * scale, each.colour[2] * scale))
+    return np.array(rows, np.float32)
 
 
 def render_still(
@@ -30,14 +62,19 @@ def render_still(
     height: int,
     samples: int,
     threads: int,
-    progress: Callable[[int], None] = lambda done: None,
+    progress: Callable[[int, Film], None] = lambda done, film: None,
     frame: int | None = None,
+    apart: bool = False,
+    noise: float = 0.0,
+    region: Region | None = None,
 ) -> Film:
-    """The film after `samples` samples; the same every time, whatever the number of threads."""
-    job = make_job(shot, files, width, height, frame=frame)
-    film = Film(width, height)
+    """The film after `samples` samples, or when it is no noisier than `noise`; always the same, whatever the number of threads."""
+    job = make_job(shot, files, width, height, frame=frame, apart=apart)
+    film = Film(width, height, len(job.lights.names), apart, noise, region)
     with ThreadPoolExecutor(threads) as pool:
         for done in range(samples):
             film.add_sample(job, pool)
-            progress(done + 1)
+            progress(done + 1, film)
+            if film.done:
+                break
     return film

@@ -10,9 +10,8 @@ from math import sqrt
 
 from texallon.core.kernel import Array, Real, Whole, inlined
 from texallon.core.shade.albedo import dielectric_albedo, dielectric_mean_albedo
+from texallon.core.shade.base import ground_colour
 from texallon.core.shade.rows import (
-    BASE_COLOR,
-    BASE_WEIGHT,
     COAT_COLOR,
     COAT_DARKENING,
     COAT_IOR,
@@ -55,7 +54,7 @@ def coat_tint(m: Array, k: Whole, c: Whole, oz: Real, iz: Real, mean: Array) -> 
     rough = 1.0 + m[METALNESS, k] * (m[SPECULAR_ROUGHNESS, k] - 1.0)
     diffuse = 1.0 - (1.0 - reflects) * inverse2
     thrown = reflects + rough * (diffuse - reflects)
-    ground = m[BASE_WEIGHT, k] * m[BASE_COLOR + c, k] * (1.0 - m[TRANSMISSION_WEIGHT, k])
+    ground = ground_colour(m, k, c) * (1.0 - m[TRANSMISSION_WEIGHT, k])
     darker = (1.0 - thrown) / (1.0 - ground * thrown)
     darker = 1.0 + m[COAT_DARKENING, k] * (darker - 1.0)
     return 1.0 + weight * (left * darker - 1.0)

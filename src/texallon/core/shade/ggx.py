@@ -44,15 +44,53 @@ def ggx_visible(oz: Real, hz: Real, oh: Real, alpha: Real) -> Real:
 
 
 @inlined
-def ggx_sample(ox: Real, oy: Real, oz: Real, alpha: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
-    """A microfacet normal visible from `o` (unit, oz > 0), from two numbers in [0, 1)."""
-    sx, sy, sz = alpha * ox, alpha * oy, oz
+def brushed_alphas(roughness: Real, brushing: Real) -> tuple[Real, Real]:
+    """α along the grain and across it (OpenPBR Surface 1.1, specular roughness anisotropy); alike where nothing is brushed."""
+    left = 1.0 - brushing
+    along = roughness * roughness * sqrt(2.0 / (1.0 + left * left))
+    return along, max(left * along, 1e-4)
+
+
+@inlined
+def brushed_lambda(x: Real, y: Real, z: Real, ax: Real, ay: Real) -> Real:
+    """Smith's Λ of brushed facets: that of even ones, of the α that the direction lies along (Heitz 2014, eq. 80)."""
+    across = ax * ax * x * x + ay * ay * y * y
+    return 0.5 * (sqrt(1.0 + across / max(z * z, 1e-12)) - 1.0)
+
+
+@inlined
+def brushed_d(hx: Real, hy: Real, hz: Real, ax: Real, ay: Real) -> Real:
+    """Density of brushed facets' normals, per steradian."""
+    x, y = hx / ax, hy / ay
+    t = x * x + y * y + hz * hz
+    return 1.0 / (pi * ax * ay * t * t)
+
+
+@inlined
+def brushed_sample(ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
+    """A brushed facet's normal visible from `o`, as `ggx_sample`."""
+    sx, sy, sz = ax * ox, ay * oy, oz
     length = sqrt(sx * sx + sy * sy + sz * sz)
     sx, sy, sz = sx / length, sy / length, sz / length
     phi = 2.0 * pi * u
     z = (1.0 - v) * (1.0 + sz) - sz
     ring = sqrt(min(max(1.0 - z * z, 0.0), 1.0))
     cx, cy, cz = ring * cos(phi) + sx, ring * sin(phi) + sy, z + sz
-    hx, hy, hz = alpha * cx, alpha * cy, max(cz, 1e-9)
+    hx, hy, hz = ax * cx, ay * cy, max(cz, 1e-9)
     length = sqrt(hx * hx + hy * hy + hz * hz)
     return hx / length, hy / length, hz / length
+
+
+@inlined
+def halfway(ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real) -> tuple[Real, Real, Real, Real]:
+    """The unit vector between two directions, and its cosine to either."""
+    hx, hy, hz = ox + ix, oy + iy, oz + iz
+    length = sqrt(hx * hx + hy * hy + hz * hz)
+    hx, hy, hz = hx / length, hy / length, hz / length
+    return hx, hy, hz, min(ox * hx + oy * hy + oz * hz, 1.0)
+
+
+@inlined
+def ggx_sample(ox: Real, oy: Real, oz: Real, alpha: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
+    """A microfacet normal visible from `o` (unit, oz > 0), from two numbers in [0, 1)."""
+    return brushed_sample(ox, oy, oz, alpha, alpha, u, v)

@@ -9,7 +9,9 @@ for _channel in CHANNELS:
     _row += _channel.width
 MATERIAL_ROWS: dict[str, int] = _starts
 """The first row of each channel in the material array."""
-MATERIAL = _row
+TANGENT = _row
+"""The direction of the grain in the world, three rows beside the channels; zero where nothing is brushed."""
+MATERIAL = _row + 3
 """Rows of the material array."""
 
 BASE_WEIGHT = MATERIAL_ROWS["base_weight"]
@@ -31,3 +33,23 @@ COAT_ROUGHNESS = MATERIAL_ROWS["coat_roughness"]
 COAT_IOR = MATERIAL_ROWS["coat_ior"]
 COAT_DARKENING = MATERIAL_ROWS["coat_darkening"]
 WETNESS = MATERIAL_ROWS["wetness"]
+BRUSHING = MATERIAL_ROWS["specular_roughness_anisotropy"]
+EMISSION_EXPOSURE = MATERIAL_ROWS["emission_exposure"]
+SELF_LIT = MATERIAL_ROWS["self_lit"]
+TRANSMISSION_DEPTH = MATERIAL_ROWS["transmission_depth"]
+TRANSMISSION_SCATTER = MATERIAL_ROWS["transmission_scatter"]
+TRANSMISSION_FORWARD = MATERIAL_ROWS["transmission_scatter_anisotropy"]
+DISPERSION = MATERIAL_ROWS["transmission_dispersion_scale"]
+ABBE = MATERIAL_ROWS["transmission_dispersion_abbe_number"]
+SUBSURFACE_WEIGHT = MATERIAL_ROWS["subsurface_weight"]
+SUBSURFACE_COLOR = MATERIAL_ROWS["subsurface_color"]
+SUBSURFACE_RADIUS = MATERIAL_ROWS["subsurface_radius"]
+SUBSURFACE_SCALE = MATERIAL_ROWS["subsurface_radius_scale"]
+SUBSURFACE_FORWARD = MATERIAL_ROWS["subsurface_scatter_anisotropy"]
+FUZZ_WEIGHT = MATERIAL_ROWS["fuzz_weight"]
+FUZZ_COLOR = MATERIAL_ROWS["fuzz_color"]
+FUZZ_ROUGHNESS = MATERIAL_ROWS["fuzz_roughness"]
+FILM_WEIGHT = MATERIAL_ROWS["thin_film_weight"]
+FILM_THICKNESS = MATERIAL_ROWS["thin_film_thickness"]
+FILM_IOR = MATERIAL_ROWS["thin_film_ior"]
+THIN_WALLED = MATERIAL_ROWS["geometry_thin_walled"]

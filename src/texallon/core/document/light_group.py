@@ -1,0 +1,14 @@
+"""Light groups: lights whose pictures are kept apart, so that they can be weighed anew without rendering again."""
+
+from pydantic import Field
+
+from texallon.core.document.base import Model, Name, NonNegative, Radiance
+
+
+class LightGroup(Model):
+    """Lights, surroundings and objects that shine name their group; those that name none are weighed as they are."""
+
+    name: Name
+    on: bool = True
+    intensity: NonNegative = Field(1.0, description="Multiplies the group's light.")
+    colour: Radiance = Field((1.0, 1.0, 1.0), description="Multiplies the group's light, by channel.")

@@ -1,0 +1,134 @@
+"""Asking a light: one direction in which a point may find light, by the chances of `Sources`."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.kernel import Array, Integers, Real, Whole, inlined
+from texallon.core.render.lamps import ask_lamp
+from texallon.core.render.lights import environment_radiance, find_interval, sample_environment
+
+
+class Sources(NamedTuple):
+    """All light sources as arrays, for kernels; see `Lights` and `Glow`.
+
+    `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine. `group (l + 1,)`: the light group of the
+    first l + 1; surfaces have theirs by instance, `group_of (i,)`.
+    """
+
+    picture: Array
+    rows: Array
+    columns: Array
+    density: Array
+    rotation: float
+    background: bool
+    lamps: Array
+    areas: Integers
+    chance: Array
+    group: Integers
+    group_of: Integers
+    cumulative: Array
+    corners: Array
+    per_area: Array
+    first: Integers
+    instance: Integers
+
+
+class Asked(NamedTuple):
+    """Shadow rays of `n` points, `far` 0 where there is none.
+
+    `light (3, n)` is what arrives if nothing is in the way, `weight (n,)` its weight against scattered rays; `glow` the shining
+    face that was asked (−1 for none; its light is still to be multiplied in) at `place (2, n)`.
+    """
+
+    origin: Array
+    direction: Array
+    far: Array
+    light: Array
+    weight: Array
+    share: Array
+    flags: Integers
+    further: Integers
+    group: Integers
+    glow: Integers
+    place: Array
+
+
+def nothing_asked(n: int) -> Asked:
+    """Room for `n` shadow rays."""
+    return Asked(
+        np.empty((3, n), np.float32),
+        np.empty((3, n), np.float32),
+        np.zeros(n, np.float32),
+        np.empty((3, n), np.float32),
+        np.empty(n, np.float32),
+        np.ones((3, n), np.float32),
+        np.zeros(n, np.int32),
+        np.zeros(n, np.int32),
+        np.zeros(n, np.int32),
+        np.full(n, -1, np.int32),
+        np.zeros((2, n), np.float32),
+    )
+
+
+@inlined
+def ask_light(
+    sources: Sources, px: Real, py: Real, pz: Real, pick: Real, u: Real, v: Real, offset: Real
+) -> tuple[Real, Real, Real, Real, Real, Real, Real, Real, bool, Whole, Whole, Real, Real]:
+    """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
+    face and place on it (else −1)."""
+    chance = sources.chance
+    last = chance.shape[0] - 1
+    which = 0
+    left = pick
+    while which < last and left >= chance[which]:
+        left -= chance[which]
+        which += 1
+    wx, wy, wz, far, p = 0.0, 1.0, 0.0, 1e30, 0.0
+    r = g = b = 0.0
+    bare = False
+    glow: Whole = -1
+    s = t = 0.0
+    group: Whole = 0
+    if chance[which] > 0.0:
+        if which == 0:
+            wx, wy, wz, pu, pv, p = sample_environment(
+                sources.rows, sources.columns, sources.density, sources.rotation, u, v
+            )
+            r, g, b = environment_radiance(sources.picture, pu, pv)
+            group = sources.group[0]
+        elif which < last:
+            wx, wy, wz, far, p, r, g, b, bare = ask_lamp(sources.lamps, which - 1, px, py, pz, u, v)
+            # The ray starts an offset above the surface, and must end before the light it asks for.
+            far = max(far * 0.9999 - 2.0 * offset, 0.0)
+            group = sources.group[which]
+        else:
+            glow = find_interval(sources.cumulative, u)
+            span = sources.cumulative[glow + 1] - sources.cumulative[glow]
+            root = np.sqrt((u - sources.cumulative[glow]) / span if span > 0.0 else 0.5)
+            s, t = root * (1.0 - v), root * v  # even over the triangle (G. Turk, Graphics Gems, 1990)
+            wx, wy, wz, far, p = _towards(sources, glow, px, py, pz, s, t)
+            far = max(far * 0.9999 - 2.0 * offset, 0.0)
+            r = g = b = 1.0
+            group = sources.group_of[sources.instance[glow]]
+    return wx, wy, wz, far, p * chance[which], r, g, b, bare, group, glow, s, t
+
+
+@inlined
+def _towards(
+    sources: Sources, face: Whole, px: Real, py: Real, pz: Real, s: Real, t: Real
+) -> tuple[Real, Real, Real, Real, Real]:
+    """Direction, distance and density of a place on a shining face."""
+    c = sources.corners[face]
+    ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
+    fx, fy, fz = c[6] - c[0], c[7] - c[1], c[8] - c[2]
+    wx = c[0] + s * ex + t * fx - px
+    wy = c[1] + s * ey + t * fy - py
+    wz = c[2] + s * ez + t * fz - pz
+    away2 = max(wx * wx + wy * wy + wz * wz, 1e-12)
+    far = np.sqrt(away2)
+    wx, wy, wz = wx / far, wy / far, wz / far
+    nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+    length = np.sqrt(nx * nx + ny * ny + nz * nz)
+    facing = abs(wx * nx + wy * ny + wz * nz) / length if length > 0.0 else 0.0
+    return wx, wy, wz, far, (sources.per_area[face] * away2 / facing if facing > 1e-6 else 0.0)

@@ -1,0 +1,83 @@
+"""Light paths under way, in arrays: where each is, what it carries, and what it has been through."""
+
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.kernel import Array, Integers
+from texallon.core.shade.base import MIRRORED
+from texallon.core.shade.medium import FIELDS, NESTED
+
+LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
+"""Flags of a path, beside the kind of its last turn in the low two bits: it has just passed a boundary; its light has been asked for
+before that; it has not turned yet."""
+
+FIRST_REFLECTED, FIRST_THROUGH = 32, 64
+"""What its first turn was."""
+
+WANDERING, LIGHTS_ONLY = 128, 256
+"""It is inside a subsurface body; it may still find lamps and sky, but no surface."""
+
+AFTER_DIFFUSE = np.float32(0.2)
+"""Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
+
+WANDER = 7
+"""Rows of what a path needs to know of the body it wanders in (see `medium`)."""
+
+
+class Paths(NamedTuple):
+    """`n` paths: arrays `(rows, n)` or `(n,)`.
+
+    `share (3, n)`: how much of what they carry belongs to the diffuse picture. `behind`: how far they have come since their last
+    turn, through what is cut out. `turns`: four counts of a byte each. `wave`: micrometres, 0 for all wavelengths. `media`
+    and `walk` have no rows where a scene has no such bodies.
+    """
+
+    slot: Integers
+    pixel: Integers
+    origin: Array
+    direction: Array
+    throughput: Array
+    share: Array
+    density: Array
+    width: Array
+    spread: Array
+    behind: Array
+    wave: Array
+    flags: Integers
+    turns: Integers
+    media: Array
+    walk: Array
+
+    def take(self, chosen: npt.NDArray[np.intp]) -> "Paths":
+        """The paths at some positions."""
+        return Paths._make(np.take(each, chosen, axis=-1) for each in self)
+
+    def join(self, other: "Paths") -> "Paths":
+        """These, then others."""
+        return Paths._make(np.concatenate(pair, axis=-1) for pair in zip(self, other, strict=True))
+
+
+def camera_paths(
+    pixels: Integers, origin: Array, direction: Array, pixel_angle: float, nested: bool, wandering: bool
+) -> Paths:
+    """Paths that leave the camera, one for each pixel."""
+    n = len(pixels)
+    return Paths(
+        np.arange(n, dtype=np.int32),
+        pixels,
+        origin,
+        direction,
+        np.ones((3, n), np.float32),
+        np.ones((3, n), np.float32),
+        np.zeros(n, np.float32),
+        np.zeros(n, np.float32),
+        np.full(n, pixel_angle, np.float32),
+        np.zeros(n, np.float32),
+        np.zeros(n, np.float32),
+        np.full(n, MIRRORED | FROM_CAMERA, np.int32),
+        np.zeros(n, np.int32),
+        np.zeros((NESTED * FIELDS if nested else 0, n), np.float32),
+        np.zeros((WANDER if wandering else 0, n), np.float32),
+    )

@@ -1,0 +1,194 @@
+"""The stage's picture in the making: a coarse film, one of half size, the full one, and what of them an edit leaves standing."""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from texallon.core.document import Shot
+from texallon.core.kernel import Array
+from texallon.core.render.ask import Sources
+from texallon.core.render.camera import make_view
+from texallon.core.render.files import Files
+from texallon.core.render.film import Film, PrimaryCache, Region
+from texallon.core.render.glow import Glow, join_sources, make_glow
+from texallon.core.render.job import Job
+from texallon.core.render.lights import Lights, make_lights
+from texallon.core.render.materials import make_materials
+from texallon.core.render.scene import Scene
+from texallon.core.render.still import backdrop_picture, group_weights
+
+SMOOTHED = 64
+"""Samples up to which the stage shows the denoised picture."""
+
+COARSE_PIXELS = 14_400
+"""Size of the first picture, about."""
+
+SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)
+"""Samples after which a picture is sent; from there on every 32."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A picture `(height, width, 3)` for the stage, of a kind (`coarse`, `half`, `full`), from some samples."""
+
+    picture: Array
+    kind: str
+    samples: int
+
+
+@dataclass(frozen=True)
+class _Smooth:
+    """What the denoiser made of a film, and how the light groups were weighed."""
+
+    film: Film
+    weights: Array
+    picture: Array
+
+
+class StagePicture:
+    """Films of one window, kept as long as nothing that they show has changed."""
+
+    def __init__(self, files: Files, pool: ThreadPoolExecutor) -> None:
+        self._files, self._pool = files, pool
+        self._primary = PrimaryCache()
+        self._key = ""
+        self._film: Film | None = None
+        self._half: Film | None = None
+        self._rough: Array | None = None
+        self._smooth: _Smooth | None = None
+        self._quick = False
+        self._glow: tuple[object, Glow] | None = None
+        self._lights: tuple[object, Lights] | None = None
+        self.seconds = 0.0
+        """Spent on the film so far."""
+
+    def job(
+        self, shot: Shot, scene: Scene, size: tuple[int, int], frame: int | None, wanted: Callable[[], bool]
+    ) -> Job:
+        """What to render; lights and shining surfaces are looked at again only when they changed."""
+        lit = (shot.environment, shot.lights, [group.name for group in shot.light_groups], shot.backdrop, scene.radius)
+        if self._lights is None or self._lights[0] != lit:
+            self._lights = (lit, make_lights(shot, self._files, scene.radius))
+        materials = make_materials(shot, frame)
+        worn = [(item.look, item.parts) for item in shot.objects if item.visible]
+        shining = (scene.key, materials.glow_key(), worn)
+        if self._glow is None or self._glow[0] != shining:
+            self._glow = (shining, make_glow(scene, materials))
+        sources: Sources = join_sources(self._lights[1], self._glow[1], scene)
+        view = make_view(shot.camera, *size)
+        behind = backdrop_picture(shot, self._files)
+        return Job(
+            scene, materials, self._lights[1], sources, view, shot.bounces, shot.limits, shot.seed, wanted,
+            final=False, backdrop=behind,
+        )  # fmt: skip
+
+    def begin(self, shot: Shot, job: Job, region: Region | None) -> None:
+        """Throw away films that no longer show the shot."""
+        worn = [(item.look, item.parts, item.priority, item.group) for item in shot.objects if item.visible]
+        parts = [
+            job.scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights, shot.backdrop,
+            [group.name for group in shot.light_groups], shot.bounces, shot.limits, shot.seed, shot.sampling.noise, worn,
+            region,
+        ]  # fmt: skip
+        key = "|".join(str(part) for part in parts)
+        if key == self._key:
+            return
+        self._key = key
+        self._film = self._half = self._smooth = self._rough = None
+        self.seconds = 0.0
+
+    @property
+    def begun(self) -> bool:
+        """Whether the full picture has any samples."""
+        return self._film is not None and self._film.samples > 0
+
+    def first(self, shot: Shot, job: Job) -> Shown:
+        """A picture at once: the one in the making, or a coarse one."""
+        film = self._film
+        if film is not None and film.samples:
+            return Shown(self._balanced(film, shot, job), "full", film.samples)
+        width, height = job.view.width, job.view.height
+        scale = max(2, round((width * height / COARSE_PIXELS) ** 0.5))
+        small = self._new(shot, job, max(width // scale, 8), max(height // scale, 8))
+        small.add_sample(_resized(shot, job, small), self._pool, self._primary)
+        self._rough = small.denoised(job.check, group_weights(shot))
+        return Shown(self._rough, "coarse", small.samples)
+
+    def half(self, shot: Shot, job: Job) -> Shown:
+        """A picture of half size."""
+        film = self._half or self._new(shot, job, max(job.view.width // 2, 8), max(job.view.height // 2, 8))
+        self._half = film
+        film.add_sample(_resized(shot, job, film), self._pool)
+        self._rough = film.denoised(job.check, group_weights(shot))
+        return Shown(self._rough, "half", film.samples)
+
+    def more(self, shot: Shot, job: Job, region: Region | None) -> Shown | None:
+        """One more sample; a picture where it is time for one."""
+        if self._quick and self._film is not None:  # what was weighed anew in haste is smoothed first
+            self._quick = False
+            return Shown(self._smoothed(self._film, shot, job), "full", self._film.samples)
+        film = self._film or self._new(shot, job, job.view.width, job.view.height, region)
+        self._film = film
+        film.add_sample(job, self._pool, self._primary)
+        count = film.samples
+        if count in SHOWN_AT or count % 32 == 0 or self.finished(shot):
+            return Shown(self._smoothed(film, shot, job), "full", count)
+        return None
+
+    def finished(self, shot: Shot) -> bool:
+        """Whether the picture is as good as the shot asks for."""
+        film = self._film
+        return film is not None and (film.samples >= shot.sampling.samples or film.done)
+
+    def seconds_left(self, shot: Shot) -> float | None:
+        """How long until it is, at most."""
+        film = self._film
+        if film is None or not film.samples:
+            return None
+        return 0.0 if film.done else self.seconds / film.samples * max(shot.sampling.samples - film.samples, 0)
+
+    def group(self, shot: Shot, name: str) -> Array | None:
+        """One light group of the picture in the making."""
+        names = ["", *(group.name for group in shot.light_groups)]
+        return self._film.group(names.index(name)) if self._film is not None and name in names else None
+
+    def _new(self, shot: Shot, job: Job, width: int, height: int, region: Region | None = None) -> Film:
+        return Film(width, height, len(job.lights.names), False, shot.sampling.noise, region)
+
+    def _balanced(self, film: Film, shot: Shot, job: Job) -> Array:
+        """The film with its light groups weighed as the shot says now: what changed is added to what was smoothed before."""
+        weights = group_weights(shot)
+        smooth = self._smooth
+        if smooth is None or smooth.film is not film or smooth.weights.shape != weights.shape:
+            return self._smoothed(film, shot, job)
+        if (smooth.weights == weights).all():
+            return smooth.picture
+        self._quick = film.samples <= SMOOTHED
+        picture = smooth.picture + self._filled(film.picture(weights - smooth.weights), film, zero=True)
+        return np.maximum(picture, 0)
+
+    def _smoothed(self, film: Film, shot: Shot, job: Job) -> Array:
+        weights = group_weights(shot)
+        picture = film.denoised(job.check, weights) if film.samples <= SMOOTHED else film.picture(weights)
+        job.check()
+        picture = self._filled(picture, film)
+        self._smooth = _Smooth(film, weights, picture)
+        return picture
+
+    def _filled(self, picture: Array, film: Film, zero: bool = False) -> Array:
+        """Outside the region the rough picture stays."""
+        sampled = film.sampled()
+        if sampled.all() or self._rough is None:
+            return picture
+        height, width, _ = picture.shape
+        small = self._rough
+        rows = np.arange(height) * small.shape[0] // height
+        columns = np.arange(width) * small.shape[1] // width
+        behind = np.zeros_like(picture) if zero else small[rows[:, None], columns[None]]
+        return np.where(sampled[:, :, None], picture, behind)
+
+
+def _resized(shot: Shot, job: Job, film: Film) -> Job:
+    return replace(job, view=make_view(shot.camera, film.width, film.height))

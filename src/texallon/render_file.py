@@ -1,0 +1,76 @@
+"""One frame of a shot into a picture file: what `texallon render` does."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from texallon.core.document.shot import Shot
+from texallon.core.render.bloom import bloomed
+from texallon.core.render.camera import make_view
+from texallon.core.render.display import view_bytes
+from texallon.core.render.film import Film, Region
+from texallon.core.render.parts import PARTS
+from texallon.core.render.passes import Passes, data_passes
+from texallon.core.render.scene import Scene
+from texallon.core.render.still import group_weights, render_still
+from texallon.formats.exr import write_exr
+from texallon.formats.shot_files import ShotFiles
+
+
+@dataclass(frozen=True)
+class Order:
+    """How a picture is made: `samples` at most, ended sooner below `noise` (0 never), of a `region` only."""
+
+    size: tuple[int, int]
+    samples: int
+    threads: int
+    frame: int
+    noise: float = 0.0
+    region: Region | None = None
+    denoise: bool = False
+    passes: bool = False
+    signals: Sequence[str] = ()
+
+
+def render_file(
+    shot: Shot,
+    files: ShotFiles,
+    order: Order,
+    out: Path,
+    comments: dict[str, str],
+    progress: Callable[[int, Film], None],
+) -> Film:
+    """Render and write `.exr` or `.png`; raises `DocumentError`, `MeshError`, `FileNotFoundError` or `OSError`."""
+    width, height = order.size
+    layers: Passes = {}
+    if order.passes or order.signals:
+        view = make_view(shot.camera, width, height)
+        layers = data_passes(shot, Scene(shot, files), view, order.signals, order.frame)
+    film = render_still(
+        shot, files, width, height, order.samples, order.threads, progress, order.frame, order.passes, order.noise,
+        order.region,
+    )  # fmt: skip
+    weights = group_weights(shot)
+    if order.passes:
+        layers |= light_layers(shot, film, weights)
+    smooth = film.denoised(weights=weights) if order.denoise else None
+    if order.passes and smooth is not None:
+        layers["denoised"] = smooth
+    picture = bloomed(film.picture(weights) if smooth is None else smooth, shot.bloom)
+    if out.suffix.lower() == ".exr":
+        write_exr(out, picture, comments, layers)
+    else:
+        Image.fromarray(view_bytes(picture, shot.camera.exposure)).save(out)
+    return film
+
+
+def light_layers(shot: Shot, film: Film, weights: np.typing.NDArray[np.float32]) -> Passes:
+    """The noisy picture, each way that light came, and each light group as it was rendered, not weighed."""
+    layers = {"noisy": film.picture(weights), "albedo": film.albedo()}
+    layers |= {f"light.{name}": film.part(name) for name in PARTS}
+    for number, name in enumerate(["", *(group.name for group in shot.light_groups)]):
+        layers[f"group.{name or 'others'}"] = film.group(number)
+    return layers
