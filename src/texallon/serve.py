@@ -45,7 +45,6 @@ def kernels_digest() -> str:
     digest = hashlib.sha256(f"{numba.__version__} {llvm.get_host_cpu_name()}".encode())
     for path in sorted(Path(texallon.core.__path__[0]).rglob("*.py")):
         digest.update(path.read_bytes())
-        digest.update(str(path.stat().st_mtime_ns).encode())
     return digest.hexdigest()
 
 

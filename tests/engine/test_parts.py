@@ -257,20 +257,20 @@ def advance(session: Session, until: str, sent: list[dict[str, Any]]) -> dict[st
 def test_an_edit_that_changes_no_light_keeps_the_film(session: tuple[Session, list[dict[str, Any]]]) -> None:
     made, sent = session
     advance(made, "full", sent)
-    film = made._film
+    film = made.picture.film
     made.change({"do": "preview", "patch": [{"op": "replace", "path": "/title", "value": "other"}], "serial": 4})
     sent.clear()
     head = advance(made, "full", sent)
-    assert made._film is film
+    assert made.picture.film is film
     assert (head["serial"], head["revision"]) == (4, 7)
     made.change({"do": "preview", "patch": [{"op": "replace", "path": "/camera/exposure", "value": 3}]})
     sent.clear()
     advance(made, "full", sent)
-    assert made._film is film, "exposure is applied when the picture is shown"
+    assert made.picture.film is film, "exposure is applied when the picture is shown"
     made.change({"do": "preview", "patch": [{"op": "replace", "path": "/environment/intensity", "value": 3}]})
     sent.clear()
     assert advance(made, "coarse", sent)["samples"] == 1
-    assert made._film is not film
+    assert made.picture.film is not film
 
 
 def test_a_preview_is_never_kept_as_a_snapshot(session: tuple[Session, list[dict[str, Any]]]) -> None:
@@ -281,16 +281,19 @@ def test_a_preview_is_never_kept_as_a_snapshot(session: tuple[Session, list[dict
     assert made.snapshot() is None
 
 
-def test_a_picture_stops_at_its_last_sample(
-    session: tuple[Session, list[dict[str, Any]]], monkeypatch: pytest.MonkeyPatch
+def test_a_picture_stops_at_its_last_sample_and_tells_what_is_left(
+    session: tuple[Session, list[dict[str, Any]]],
 ) -> None:
-    made, _ = session
-    monkeypatch.setattr("texallon.engine.session.FINEST", 3)
+    made, sent = session
+    made.change({"do": "preview", "patch": [{"op": "add", "path": "/sampling", "value": {"samples": 3}}]})
     for _ in range(12):
         made.advance(lambda: False)
     assert made.idle
-    assert made._film is not None
-    assert made._film.samples == 3
+    left = [head["left"] for head in sent if head.get("stage") == "full"]
+    assert left[0] > left[1] > left[-1] == 0
+    assert [head["finished"] for head in sent if head.get("stage") == "full"] == [False, False, True]
+    assert made.picture.film is not None
+    assert made.picture.film.samples == 3
 
 
 def test_a_preempted_stage_is_done_later(session: tuple[Session, list[dict[str, Any]]]) -> None:
@@ -398,15 +401,92 @@ def test_a_way_of_looking_is_held_within_reason() -> None:
 def test_looking_otherwise_keeps_the_film_and_tells_the_light(session: tuple[Session, list[dict[str, Any]]]) -> None:
     made, sent = session
     advance(made, "full", sent)
-    film = made._film
+    film = made.picture.film
     sent.clear()
     made.change({"do": "view", "width": 160, "height": 90, "viewing": {"exposure": 2.0, "view": "Raw"}})
     made.change({"do": "read", "across": 0.5, "down": 0.62})
     advance(made, "full", sent)
     for _ in range(2):
         made.advance(lambda: False)
-    assert made._film is film
+    assert made.picture.film is film
     reading = next(head["reading"] for head in sent if head["kind"] == "reading")
     height, width = film.height, film.width
     light = film.denoised()[int(reading["at"][1] * height), int(reading["at"][0] * width)]
     assert reading["light"] == pytest.approx([float(x) for x in light], rel=0.05, abs=0.01)
+
+
+GROUPS = [
+    {"op": "add", "path": "/light_groups", "value": [{"name": "lantern"}]},
+    {"op": "add", "path": "/lights/0/group", "value": "lantern"},
+]
+
+
+def test_light_groups_are_weighed_anew_without_rendering(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    made.change({"do": "preview", "patch": GROUPS})
+    advance(made, "full", sent)
+    film = made.picture.film
+    assert film is not None and film.groups == 2
+    before = film.samples
+    sent.clear()
+    dimmed = {"op": "add", "path": "/light_groups/0/intensity", "value": 0.0}
+    made.change({"do": "preview", "patch": [*GROUPS, dimmed], "serial": 9})
+    made.advance(lambda: False)  # one stage is enough
+    assert sent[0]["stage"] == "full" and sent[0]["serial"] == 9
+    assert made.picture.film is film and film.samples == before
+    for _ in range(3):  # when the hand rests, groups are smoothed one by one
+        made.advance(lambda: False)
+    assert made._looked_at is not None and film.samples == before
+    assert made._looked_at.mean() == pytest.approx(film.group(0).mean(), rel=0.1)
+    back = {"op": "add", "path": "/light_groups/0/intensity", "value": 2.0}
+    made.change({"do": "preview", "patch": [*GROUPS, back], "serial": 10})
+    made.advance(lambda: False)
+    double = film.group(0).mean() + 2 * film.group(1).mean()
+    assert made._looked_at.mean() == pytest.approx(double, rel=0.1)
+
+
+def test_only_a_region_is_refined_and_the_rest_stays_rough(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    view = {"do": "view", "width": 160, "height": 90, "show": {"kind": "picture"}}
+    made.change({**view, "viewing": {"region": [0.25, 0.25, 0.75, 0.75]}})
+    advance(made, "full", sent)
+    film = made.picture.film
+    assert film is not None
+    assert film.sampled().mean() == pytest.approx(0.25, abs=0.02)
+    shown = made._looked_at
+    assert shown is not None and shown[:5].mean() > 0, "outside, the rough picture"
+    made.change(view)
+    sent.clear()
+    advance(made, "full", sent)
+    assert made.picture.film is not film and made.picture.film.sampled().all()
+
+
+@pytest.mark.parametrize("odd", [3, [1, 2], ["a", 0, 1, 1], [0.5, 0, 0.5, 1], [0.9, 0, 0.1, 1], None])
+def test_an_unclear_region_is_the_whole_picture(odd: Any) -> None:
+    assert Viewing.parse({"region": odd}).region is None
+
+
+def test_refining_rests_while_paused_and_goes_on(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    view = {"do": "view", "width": 160, "height": 90, "show": {"kind": "picture"}}
+    advance(made, "full", sent)
+    made.change({**view, "viewing": {"paused": True}})
+    for _ in range(8):
+        made.advance(lambda: False)
+    assert made.idle
+    film = made.picture.film
+    samples = film.samples
+    made.change({**view, "viewing": {"paused": False}})
+    for _ in range(8):
+        made.advance(lambda: False)
+    assert made.picture.film is film and film.samples > samples
+
+
+def test_a_noise_threshold_ends_the_picture_sooner(session: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = session
+    made.change({"do": "preview", "patch": [{"op": "add", "path": "/sampling", "value": {"noise": 0.9}}]})
+    for _ in range(60):
+        made.advance(lambda: False)
+    assert made.idle
+    assert made.picture.film.done and made.picture.film.samples == 16
+    assert sent[-1]["left"] == 0.0 or any(head.get("finished") for head in sent)

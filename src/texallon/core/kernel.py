@@ -27,6 +27,16 @@ def _use_whole_vectors() -> None:
 
 _use_whole_vectors()
 
+
+def _notice_changed_sources() -> None:
+    """Let compiled kernels on disk be used only while nothing that was merged into them has changed."""
+    settings: Any = numba.config
+    if not settings.CACHE_LOCATOR_CLASSES:
+        settings.CACHE_LOCATOR_CLASSES = "texallon.core.kernel_cache.BesideSources,texallon.core.kernel_cache.InHome"
+
+
+_notice_changed_sources()
+
 Array: TypeAlias = npt.NDArray[np.float32]
 """float32, C-contiguous, structure of arrays: `(width, n)` with width 1 for a scalar and 3 for a colour or vector."""
 

@@ -68,7 +68,7 @@ class Session:
         self._shot: Shot | None = None
         self._scene: Scene | None = None
         self._scene_for: object = None
-        self._picture = StagePicture(files, pool)
+        self.picture = StagePicture(files, pool)
         self._seen: dict[str, tuple[object, SeenPoints]] = {}
         self._sent_cells: dict[str, str] = {}
         self._shown: np.ndarray | None = None
@@ -151,7 +151,7 @@ class Session:
                 else [asdict(Problem("", str(error)))]
             )
             self._send({"kind": "problem", "problems": problems})
-        self._picture.seconds += time.perf_counter() - started
+        self.picture.seconds += time.perf_counter() - started
 
     def _begin(self) -> None:
         data = apply_patch(self._document, self._preview) if self._preview else self._document
@@ -194,10 +194,10 @@ class Session:
     def _work_picture(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
         shot, region = self._shot, self._viewing.region
-        job = self._picture.job(shot, self._scene, self._size, self._frame, wanted)
-        self._picture.begin(shot, job, region)
+        job = self.picture.job(shot, self._scene, self._size, self._frame, wanted)
+        self.picture.begin(shot, job, region)
         if self._stage == 0:
-            self._show(self._picture.first(shot, job), job)
+            self._show(self.picture.first(shot, job), job)
             self._stage = 1
         elif self._stage == 1:
             self._work_reading()
@@ -206,17 +206,17 @@ class Session:
         elif self._stage == 2:
             self._work_sheet(wanted)
             self._work_advice(wanted)
-            self._stage = 4 if self._picture.begun else 3
+            self._stage = 4 if self.picture.begun else 3
         elif self._viewing.paused:
             self._stage = -1
         elif self._stage == 3:
-            self._show(self._picture.half(shot, job), job)
+            self._show(self.picture.half(shot, job), job)
             self._stage = 4
         else:
-            shown = self._picture.more(shot, job, region)
+            shown = self.picture.more(shot, job, region)
             if shown is not None:
                 self._show(shown, job)
-            self._stage = -1 if self._picture.finished(shot) else 4
+            self._stage = -1 if self.picture.finished(shot) else 4
 
     def _work_signal(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
@@ -406,14 +406,14 @@ class Session:
     def _send_picture(self, picture: np.ndarray, stage: str, samples: int) -> None:
         assert self._shot is not None
         view: View = make_view(self._shot.camera, *self._size)
-        left = self._picture.seconds_left(self._shot) if self._showing.kind == "picture" else None
+        left = self.picture.seconds_left(self._shot) if self._showing.kind == "picture" else None
         head = {
             "kind": "picture",
             "stage": stage,
             "samples": samples,
-            "seconds": round(self._picture.seconds, 3),
+            "seconds": round(self.picture.seconds, 3),
             "left": None if left is None else round(left, 1),
-            "finished": self._showing.kind == "picture" and self._picture.finished(self._shot),
+            "finished": self._showing.kind == "picture" and self.picture.finished(self._shot),
             "width": picture.shape[1],
             "height": picture.shape[0],
             "show": self._showing.json(),

@@ -10,6 +10,7 @@ from texallon.core.document import Shot
 from texallon.core.kernel import Array
 from texallon.core.render.ask import Sources
 from texallon.core.render.camera import make_view
+from texallon.core.render.denoise import denoise
 from texallon.core.render.files import Files
 from texallon.core.render.film import Film, PrimaryCache, Region
 from texallon.core.render.glow import Glow, join_sources, make_glow
@@ -54,11 +55,13 @@ class StagePicture:
         self._files, self._pool = files, pool
         self._primary = PrimaryCache()
         self._key = ""
-        self._film: Film | None = None
+        self.film: Film | None = None
+        """The full picture in the making."""
         self._half: Film | None = None
         self._rough: Array | None = None
         self._smooth: _Smooth | None = None
         self._quick = False
+        self._groups: tuple[Film, int, Array] | None = None
         self._glow: tuple[object, Glow] | None = None
         self._lights: tuple[object, Lights] | None = None
         self.seconds = 0.0
@@ -96,17 +99,17 @@ class StagePicture:
         if key == self._key:
             return
         self._key = key
-        self._film = self._half = self._smooth = self._rough = None
+        self.film = self._half = self._smooth = self._rough = self._groups = None
         self.seconds = 0.0
 
     @property
     def begun(self) -> bool:
         """Whether the full picture has any samples."""
-        return self._film is not None and self._film.samples > 0
+        return self.film is not None and self.film.samples > 0
 
     def first(self, shot: Shot, job: Job) -> Shown:
         """A picture at once: the one in the making, or a coarse one."""
-        film = self._film
+        film = self.film
         if film is not None and film.samples:
             return Shown(self._balanced(film, shot, job), "full", film.samples)
         width, height = job.view.width, job.view.height
@@ -126,11 +129,12 @@ class StagePicture:
 
     def more(self, shot: Shot, job: Job, region: Region | None) -> Shown | None:
         """One more sample; a picture where it is time for one."""
-        if self._quick and self._film is not None:  # what was weighed anew in haste is smoothed first
+        if self._quick and self.film is not None:  # what was weighed anew in haste is smoothed first
             self._quick = False
-            return Shown(self._smoothed(self._film, shot, job), "full", self._film.samples)
-        film = self._film or self._new(shot, job, job.view.width, job.view.height, region)
-        self._film = film
+            self._smooth_groups(self.film, job)
+            return Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
+        film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
+        self.film = film
         film.add_sample(job, self._pool, self._primary)
         count = film.samples
         if count in SHOWN_AT or count % 32 == 0 or self.finished(shot):
@@ -139,12 +143,12 @@ class StagePicture:
 
     def finished(self, shot: Shot) -> bool:
         """Whether the picture is as good as the shot asks for."""
-        film = self._film
+        film = self.film
         return film is not None and (film.samples >= shot.sampling.samples or film.done)
 
     def seconds_left(self, shot: Shot) -> float | None:
         """How long until it is, at most."""
-        film = self._film
+        film = self.film
         if film is None or not film.samples:
             return None
         return 0.0 if film.done else self.seconds / film.samples * max(shot.sampling.samples - film.samples, 0)
@@ -152,15 +156,21 @@ class StagePicture:
     def group(self, shot: Shot, name: str) -> Array | None:
         """One light group of the picture in the making."""
         names = ["", *(group.name for group in shot.light_groups)]
-        return self._film.group(names.index(name)) if self._film is not None and name in names else None
+        return self.film.group(names.index(name)) if self.film is not None and name in names else None
 
     def _new(self, shot: Shot, job: Job, width: int, height: int, region: Region | None = None) -> Film:
         return Film(width, height, len(job.lights.names), False, shot.sampling.noise, region)
 
     def _balanced(self, film: Film, shot: Shot, job: Job) -> Array:
-        """The film with its light groups weighed as the shot says now: what changed is added to what was smoothed before."""
+        """The film with its light groups weighed as the shot says now.
+
+        Of the groups smoothed one by one, where that was done; else what changed is added, as it is, to what was smoothed before.
+        """
         weights = group_weights(shot)
-        smooth = self._smooth
+        smooth, groups = self._smooth, self._groups
+        if groups is not None and groups[0] is film and groups[1] == film.samples:
+            apart: Array = np.einsum("ghwc,gc->hwc", groups[2], weights)
+            return self._filled(apart, film)
         if smooth is None or smooth.film is not film or smooth.weights.shape != weights.shape:
             return self._smoothed(film, shot, job)
         if (smooth.weights == weights).all():
@@ -168,6 +178,12 @@ class StagePicture:
         self._quick = film.samples <= SMOOTHED
         picture = smooth.picture + self._filled(film.picture(weights - smooth.weights), film, zero=True)
         return np.maximum(picture, 0)
+
+    def _smooth_groups(self, film: Film, job: Job) -> None:
+        """Smooth each light group by itself, so that weighing them anew is an addition."""
+        guides = film.albedo(), film.normal()
+        pictures = [denoise(film.group(number), *guides, job.check) for number in range(film.groups)]
+        self._groups = (film, film.samples, np.stack(pictures))
 
     def _smoothed(self, film: Film, shot: Shot, job: Job) -> Array:
         weights = group_weights(shot)

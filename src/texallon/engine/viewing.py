@@ -54,5 +54,7 @@ def _region(value: Any) -> Region | None:
     """Left, top, right and bottom, 0…1; anything else is the whole picture."""
     if not isinstance(value, (list, tuple)) or len(value) != 4:
         return None
+    if not all(isinstance(each, (int, float)) for each in value):
+        return None
     left, top, right, bottom = (_within(each, 0.0, 0, 1) for each in value)
     return (left, top, right, bottom) if left < right and top < bottom else None

@@ -6,6 +6,7 @@
   import Choice from './Choice.svelte';
   import ColourField from './ColourField.svelte';
   import DragNumber from './DragNumber.svelte';
+  import GroupChoice from './GroupChoice.svelte';
 
   const SHAPES = ['rectangle', 'disc', 'sphere', 'point', 'spot', 'sun'];
   /** Which numbers a shape has, with unit and limits. */
@@ -126,6 +127,11 @@
           </span>
         </div>
       {/each}
+      <GroupChoice
+        path={pointer('lights', index, 'group')}
+        value={light.group}
+        label="light group of {light.name}"
+      />
       <div class="row">
         <button class="plain act" onclick={() => set(index, 'visible', !light.visible, `${light.name}: seen`)}
           >{light.visible ? 'seen by the camera' : 'not seen by the camera'}</button

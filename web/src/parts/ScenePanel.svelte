@@ -1,16 +1,33 @@
-<!-- What is in the shot: objects to show and hide, locators to place, the camera, and a mesh to bring in. -->
+<!-- What is in the shot: objects, locators, camera, light, how far it is sampled, and a mesh to bring in. -->
 <script lang="ts">
   import { Button, FileUploaderButton, InlineLoading, Select, SelectItem } from 'carbon-components-svelte';
   import { client, type Problem, type Upload } from '../api/client';
   import { notices } from '../state/notices.svelte';
-  import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
-  import DragNumber from './DragNumber.svelte';
+  import LightGroupRows from './LightGroupRows.svelte';
   import LightRows from './LightRows.svelte';
   import LocatorField from './LocatorField.svelte';
+  import NumberRow from './NumberRow.svelte';
+  import ObjectRows from './ObjectRows.svelte';
+  import SamplingRows from './SamplingRows.svelte';
+  import SavedViewRows from './SavedViewRows.svelte';
+  import SurroundingsRows from './SurroundingsRows.svelte';
 
   type Props = { onopened: () => void };
   let { onopened }: Props = $props();
+
+  const CAMERA = [
+    ['exposure', 'exposure', 'exposure', 'stops', -20, 20],
+    ['focal_length', 'focal length', 'focal length', 'mm', 8, 400],
+    ['film_width', 'film width', 'film width', 'mm', 1, 100],
+    ['f_stop', 'f-stop (0 is a pinhole)', 'f-stop', '', 0, 64],
+    ['focus_distance', 'focus', 'focus distance', 'm', 0.01, 1000],
+  ] as const;
+  const BLOOM = [
+    ['intensity', 'bloom', '', 1],
+    ['threshold', 'bloom from', '', 1000],
+    ['size', 'bloom radius', '× width', 1],
+  ] as const;
 
   let replaced = $state('');
   let files = $state<File[]>([]);
@@ -53,30 +70,11 @@
       files = [];
     }
   }
-  const set = (path: string, value: boolean | number, label: string) =>
-    void shot.commit([{ op: 'replace', path, value }], label);
 </script>
 
 <div class="panel">
   <h3>objects</h3>
-  {#each document?.objects ?? [] as item, index (item.name)}
-    <div class="row">
-      <span class:hidden={!item.visible}>{item.name}</span>
-      <span class="quiet">{item.look}</span>
-      <button
-        class="plain"
-        role="switch"
-        aria-checked={item.visible}
-        aria-label="show {item.name}"
-        onclick={() =>
-          set(
-            pointer('objects', index, 'visible'),
-            !item.visible,
-            `${item.visible ? 'hide' : 'show'} ${item.name}`,
-          )}>{item.visible ? 'shown' : 'hidden'}</button
-      >
-    </div>
-  {/each}
+  <ObjectRows />
   <h3>locators</h3>
   {#each document?.locators ?? [] as locator (locator.name)}
     <div class="row">
@@ -89,103 +87,32 @@
       >
     </div>
   {/each}
-  <h3>camera and light</h3>
+  <h3>camera</h3>
   {#if document}
-    <div class="row">
-      <span>exposure</span>
-      <DragNumber
-        value={document.camera.exposure}
-        label="exposure"
-        unit="stops"
-        low={-20}
-        high={20}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/exposure', value }])}
-        onchange={(value) => set('/camera/exposure', value, 'exposure')}
-      />
-    </div>
-    <div class="row">
-      <span>focal length</span>
-      <DragNumber
-        value={document.camera.focal_length}
-        label="focal length"
-        unit="mm"
-        low={8}
-        high={400}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/focal_length', value }])}
-        onchange={(value) => set('/camera/focal_length', value, 'focal length')}
-      />
-    </div>
-    <div class="row">
-      <span>f-stop (0 is a pinhole)</span>
-      <DragNumber
-        value={document.camera.f_stop}
-        label="f-stop"
-        low={0}
-        high={64}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/f_stop', value }])}
-        onchange={(value) => set('/camera/f_stop', value, 'f-stop')}
-      />
-    </div>
-    <div class="row">
-      <span>focus</span>
-      <DragNumber
-        value={document.camera.focus_distance}
-        label="focus distance"
-        unit="m"
-        low={0.01}
-        high={1000}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/camera/focus_distance', value }])}
-        onchange={(value) => set('/camera/focus_distance', value, 'focus')}
-      />
-    </div>
-    <div class="row">
-      <span>sky</span>
-      <DragNumber
-        value={document.environment.intensity}
-        label="sky intensity"
-        low={0}
-        high={20}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/environment/intensity', value }])}
-        onchange={(value) => set('/environment/intensity', value, 'sky')}
-      />
-    </div>
-    <div class="row">
-      <span>sky turned</span>
-      <DragNumber
-        value={document.environment.rotation}
-        label="sky rotation"
-        unit="°"
-        low={-360}
-        high={360}
-        oninput={(value) => shot.preview([{ op: 'replace', path: '/environment/rotation', value }])}
-        onchange={(value) => set('/environment/rotation', value, 'turn the sky')}
-      />
-      <button
-        class="plain"
-        role="switch"
-        aria-checked={document.environment.visible}
-        aria-label="sky seen by the camera"
-        onclick={() => set('/environment/visible', !document.environment.visible, 'sky seen')}
-        >{document.environment.visible ? 'seen' : 'not seen'}</button
-      >
-    </div>
-    {#each [['intensity', 'bloom', '', 1], ['threshold', 'bloom from', '', 1000], ['size', 'bloom radius', '× width', 1]] as const as [name, label, unit, high] (name)}
+    {#each CAMERA as [name, text, label, unit, low, high] (name)}
+      <NumberRow path="/camera/{name}" value={document.camera[name]} {label} {text} {unit} {low} {high} />
+    {/each}
+    {#each BLOOM as [name, label, unit, high] (name)}
       {#if name === 'intensity' || document.bloom.intensity > 0}
-        <div class="row">
-          <span>{label}</span>
-          <DragNumber
-            value={document.bloom[name]}
-            {label}
-            {unit}
-            low={name === 'size' ? 0.001 : 0}
-            {high}
-            oninput={(value) => shot.preview([{ op: 'replace', path: `/bloom/${name}`, value }])}
-            onchange={(value) => set(`/bloom/${name}`, value, label)}
-          />
-        </div>
+        <NumberRow
+          path="/bloom/{name}"
+          value={document.bloom[name]}
+          {label}
+          {unit}
+          low={name === 'size' ? 0.001 : 0}
+          {high}
+        />
       {/if}
     {/each}
+    <SavedViewRows />
+    <h3>surroundings</h3>
+    <SurroundingsRows />
+    <h3>lamps</h3>
     <LightRows />
+    <h3>light groups</h3>
+    <LightGroupRows />
+    <h3>sampling</h3>
+    <SamplingRows />
   {/if}
   <h3>bring in a mesh</h3>
   <p class="quiet">
@@ -240,12 +167,6 @@
   }
   .row > :first-child {
     flex: 1;
-  }
-  .row button {
-    color: var(--amber);
-  }
-  .hidden {
-    color: var(--faint);
   }
   .quiet {
     color: var(--quiet);

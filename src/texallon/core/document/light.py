@@ -6,12 +6,14 @@ from pydantic import Field
 
 from texallon.core.document.base import Finite, Model, Name, NonNegative, Positive, Radiance, Vector
 from texallon.core.document.object import FileRef
+from texallon.core.document.sky import Sky
 
 
 class Environment(Model):
     """Light from all directions: a latitude-longitude picture, or an even colour where there is none."""
 
     image: FileRef | None = Field(None, description="A latitude-longitude EXR in scene-linear light.")
+    sky: Sky | None = Field(None, description="A sky made from the sun's height, in place of a picture.")
     colour: Radiance = Field((1.0, 1.0, 1.0), description="Multiplies the picture, or stands alone.")
     intensity: NonNegative = 1.0
     rotation: Finite = Field(0.0, description="Degrees about the vertical.")

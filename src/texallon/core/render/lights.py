@@ -9,11 +9,12 @@ from math import acos, atan2, cos, pi, radians, sin, sqrt
 
 import numpy as np
 
-from texallon.core.document.light import AREAS, Light
+from texallon.core.document.light import AREAS, Environment, Light
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
 from texallon.core.render.files import Files
 from texallon.core.render.lamps import LAMP, lamp_row
+from texallon.core.render.sky import sky_picture
 
 
 @dataclass(frozen=True)
@@ -44,8 +45,7 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
     """The shot's lights; `radius` of the scene in metres weighs the environment against the lamps."""
     environment = shot.environment
     tint = np.array(environment.colour, np.float32) * np.float32(environment.intensity)
-    flat = np.ones((2, 4, 3), np.float32)
-    picture = (flat if environment.image is None else files.image(environment.image)) * tint
+    picture = _surroundings(environment, files) * tint
     picture = np.ascontiguousarray(np.nan_to_num(picture, nan=0.0, posinf=0.0, neginf=0.0), np.float32)
     lit = [light for light in shot.lights if light.on and light.power > 0]
     lamps = np.array([lamp_row(light) for light in lit], np.float32).reshape(-1, LAMP)
@@ -73,6 +73,13 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
         ("", *(each.name for each in shot.light_groups)),
         sent,
     )
+
+
+def _surroundings(environment: Environment, files: Files) -> Array:
+    """The picture of the surroundings, before its tint: a made sky, a file, or plain white."""
+    if environment.sky is not None:
+        return sky_picture(environment.sky)
+    return np.ones((2, 4, 3), np.float32) if environment.image is None else files.image(environment.image)
 
 
 def group_number(shot: Shot, name: str | None) -> int:
