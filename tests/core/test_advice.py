@@ -128,6 +128,31 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
     "half cut out": [
         shot_of(layer("a", geometry_opacity={"recipe": recipe(NOISE, step("remap", from_start=0.1, from_end=0.9))})),
     ],
+    "index below one": [
+        shot_of(layer("a", specular_ior={"recipe": recipe(NOISE, step("remap", to_start=0.4, to_end=1.4))})),
+        shot_of(layer("a", coat_ior=value(0.5))),
+    ],
+    "dispersion without glass": [
+        shot_of(layer("a", transmission_dispersion_scale=value(1.0))),
+        shot_of(
+            layer(
+                "a",
+                transmission_dispersion_scale=value(1.0),
+                transmission_weight=value(1.0),
+                geometry_thin_walled=value(1.0),
+            )
+        ),
+    ],
+    "burnt out": [
+        shot_of(layer("a", emission_luminance=value(100.0))),
+        shot_of(layer("a", emission_luminance={"recipe": recipe(NOISE, RANGE, step("multiply", by=30.0))})),
+    ],
+    "shut in": [shot_of(lights=[{"name": "lamp", "shape": "sphere", "position": [0, 0.2, 0], "width": 0.05}])],
+    "too few turns": [
+        shot_of(layer("a", geometry_opacity=value(0.5)), limits={"transparency": 1}),
+        shot_of(layer("a", transmission_weight=value(1.0)), limits={"transmission": 1}),
+        shot_of(layer("a", transmission_weight=value(1.0)), bounces=1),
+    ],
     "glints under water": [masked(step("height"), step("threshold", level=0.0, keep="below"), name="below water")],
 }
 
@@ -149,6 +174,16 @@ SILENT: dict[str, dict[str, Any]] = {
     ),
     "implausible albedo": shot_of(layer("a", base_color=value([0.5, 0.04, 0.02]))),
     "half cut out": shot_of(layer("a", geometry_opacity={"recipe": recipe(NOISE, step("threshold", width=0.02))})),
+    "index below one": shot_of(layer("a", specular_ior=value(1.0))),
+    "dispersion without glass": shot_of(
+        layer("a", transmission_dispersion_scale=value(1.0), transmission_weight=value(1.0))
+    ),
+    "burnt out": shot_of(layer("a", emission_luminance=value(3.0))),
+    "shut in": shot_of(
+        layer("a", transmission_weight=value(1.0)),
+        lights=[{"name": "lamp", "shape": "sphere", "position": [0, 0.2, 0], "width": 0.05}],
+    ),
+    "too few turns": shot_of(layer("a", geometry_opacity=value(0.5))),
     "glints under water": shot_of(
         layer(
             "below water",
@@ -172,7 +207,7 @@ def test_what_a_rule_is_for_is_noticed(rule: str, number: int) -> None:
     assert len(found) == 1
     (one,) = found
     assert one.severity in ("error", "warning", "note")
-    assert one.place[0] in ("look", "signal")
+    assert one.place[0] in ("look", "signal", "scene")
     assert one.reason.endswith((".", "?"))
     assert one.reason.count(". ") == 0, "one sentence"
 

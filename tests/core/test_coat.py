@@ -8,7 +8,7 @@ import pytest
 from tests.builders import layer, look, recipe, step, value
 from tests.core.test_render import floor_shot, mean
 from tests.core.test_shading import material
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating
 from texallon.core.shade.albedo import albedo_tables, dielectric_albedo, dielectric_mean_albedo
 from texallon.core.shade.base import NOTHING, SPREAD
 from texallon.core.shade.random import uniform4
@@ -20,7 +20,7 @@ TABLE, MEAN = albedo_tables()
 WHITE = {"base_color": (1.0, 1.0, 1.0), "specular_weight": (0.0,)}
 
 
-@kernel
+@allocating
 def furnace(m: np.ndarray, mu: float, table: np.ndarray, mean_table: np.ndarray, count: int) -> np.ndarray:
     """Share of light that a surface gives back in a white furnace, by channel."""
     total = np.zeros(3)
@@ -93,7 +93,7 @@ def test_a_coated_surface_looks_the_same_from_both_ends(roughness: float) -> Non
         assert np.allclose(there, back, rtol=1e-5)
 
 
-@kernel
+@allocating
 def histogram(m: np.ndarray, mu: float, table: np.ndarray, mean_table: np.ndarray, count: int) -> np.ndarray:
     """Chances of 10 × 8 cells of the hemisphere: as sampled, and as the density says."""
     found = np.zeros((2, 10, 8))

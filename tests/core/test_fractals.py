@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import run, step
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating
 from texallon.core.ops.lattice import gradient_noise, lattice_keys
 
 KINDS = ("noise", "billow", "ridged", "hybrid")
@@ -20,7 +20,7 @@ def values(kind: str, position: np.ndarray, frame: float | None = None, **params
     return run(step(kind, **({"size": 1.0} | params)), data={"position": position}, frame=frame)
 
 
-@kernel
+@allocating
 def octaves_of(p: np.ndarray, count: int, lacunarity: float, seed: int) -> np.ndarray:
     """Each octave of gradient noise by itself `(count, n)`, one point after the other."""
     out = np.empty((count, p.shape[1]))

@@ -10,7 +10,7 @@ from scipy import stats
 from tests.builders import layer, look, value
 from tests.core.test_render import floor_shot, mean
 from texallon.core.document.light import Light
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating
 from texallon.core.render.lamps import ask_lamp, lamp_mesh, lamp_row, met_lamp
 from texallon.core.shade.random import uniform4
 
@@ -123,7 +123,7 @@ def test_rays_meet_what_is_sampled(shape: str) -> None:
     assert area == pytest.approx(lamp_row(light)[15], rel=2e-3)
 
 
-@kernel
+@allocating
 def ask_often(lamps: np.ndarray, count: int) -> np.ndarray:
     out = np.empty((4, count))
     for i in range(count):

@@ -8,7 +8,7 @@ from scipy import stats
 from scipy.spatial.transform import Rotation
 
 from tests.builders import MadeFiles, shot
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating
 from texallon.core.render.lamps import lamp_mesh
 from texallon.core.render.lights import (
     environment_colours,
@@ -31,7 +31,7 @@ def lights_of(**members: object) -> object:
     return make_lights(shot(**members), MadeFiles(sky=sky_picture()), 2.0)
 
 
-@kernel
+@allocating
 def many_directions(
     rows: np.ndarray, columns: np.ndarray, density: np.ndarray, rotation: float, count: int
 ) -> tuple[np.ndarray, np.ndarray]:
@@ -44,7 +44,7 @@ def many_directions(
     return ways, chances
 
 
-@kernel
+@allocating
 def densities(ways: np.ndarray, density: np.ndarray, rotation: float) -> np.ndarray:
     out = np.empty(ways.shape[1])
     for i in range(ways.shape[1]):
@@ -151,7 +151,7 @@ def test_neighbouring_pixels_samples_and_dimensions_are_unrelated() -> None:
             assert abs(np.corrcoef(base[column], other[column])[0, 1]) < 0.02
 
 
-@kernel
+@allocating
 def draw(count: int, seed: int, pixel: int = 0, sample: int = 0, dimension: int = 0) -> np.ndarray:
     out = np.empty((4, count))
     for i in range(count):

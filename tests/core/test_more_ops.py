@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
 from tests.builders import apply, run, step
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating
 from texallon.core.ops.cellular import feature_point
 from texallon.core.ops.lattice import gradient_noise, mixed
 
@@ -212,7 +212,7 @@ def test_a_checker_alternates_also_below_zero() -> None:
 # Cellular and ridged noise ---------------------------------------------------------------------------------------
 
 
-@kernel
+@allocating
 def feature_points(low: int, high: int, seed: int, jitter: float) -> np.ndarray:
     side = high - low
     out = np.empty((side**3, 3))
@@ -252,7 +252,7 @@ def test_cells_have_even_random_values_that_hold_throughout_a_cell() -> None:
     assert (near == values).mean() > 0.98
 
 
-@kernel
+@allocating
 def plain_ridged(
     p: np.ndarray, octaves: int, lacunarity: float, h: float, offset: float, gain: float, seed: int
 ) -> np.ndarray:

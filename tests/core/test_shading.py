@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 
 from texallon.core.document.channels import CHANNELS
-from texallon.core.kernel import kernel
+from texallon.core.kernel import allocating, kernel
 from texallon.core.shade.albedo import albedo_tables
 from texallon.core.shade.base import NOTHING, SPREAD, THROUGH, lobe_chances
 from texallon.core.shade.diffuse import eon
@@ -138,7 +138,7 @@ def test_sampled_normals_follow_their_density(roughness: float, mu: float) -> No
     assert wanted.sum() > 0.98 * 100_000
 
 
-@kernel
+@allocating
 def normal_histogram(mu: float, alpha: float, count: int, across: int, up: int) -> tuple[np.ndarray, np.ndarray]:
     """Samples and expectation over angle about the normal × s; tan²θ = α² t / (1 − t) and 1 − t = (1 − s)² even out the density."""
     counts, expected = np.zeros((across, up)), np.zeros((across, up))
@@ -244,7 +244,7 @@ def test_sampled_directions_follow_their_density(roughness: float) -> None:
     assert observed.sum() == pytest.approx(wanted.sum(), rel=0.01)
 
 
-@kernel
+@allocating
 def direction_histogram(
     m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count: int, across: int, up: int
 ) -> tuple[np.ndarray, np.ndarray]:

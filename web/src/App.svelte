@@ -12,6 +12,7 @@
   import TimeStrip from './parts/TimeStrip.svelte';
   import TopBar from './parts/TopBar.svelte';
   import { bench } from './state/bench.svelte';
+  import type { Compared } from './state/compared';
   import { live } from './state/live.svelte';
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
@@ -19,7 +20,7 @@
   let panel = $state<'' | 'snapshots' | 'scene' | 'signals'>('');
   let advice = $state(true);
   let snapshots = $state.raw<Snapshot[]>([]);
-  let compared = $state.raw<Snapshot | null>(null);
+  let compared = $state.raw<Compared | null>(null);
   let popover: HTMLDivElement | undefined = $state();
 
   const title = $derived.by(() => {
@@ -104,7 +105,7 @@
     <Stage {compared} {title} onstopcompare={() => (compared = null)} />
     <LookSheet />
   </div>
-  <RecipeBench {advice} onuses={() => (panel = 'signals')} />
+  <RecipeBench {advice} onuses={() => (panel = 'signals')} onscene={() => (panel = 'scene')} />
   <TimeStrip />
   {#if panel}
     <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
@@ -112,7 +113,7 @@
         <SnapshotPanel
           {snapshots}
           {compared}
-          oncompare={(snapshot) => (compared = snapshot)}
+          oncompare={(next) => (compared = next)}
           onkept={loadSnapshots}
         />
       {:else if panel === 'signals'}

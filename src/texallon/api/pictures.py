@@ -3,16 +3,19 @@
 import re
 from pathlib import Path
 
-from flask import Response, jsonify, request
+from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.look_into import UnusableFileError, look_into_file
 from texallon.api.problems import ProblemBody, problem
-from texallon.api.shapes import PictureItem, PictureList
+from texallon.api.shapes import PictureItem, PictureList, PicturePath
 from texallon.formats.import_picture import SECONDS
 from texallon.formats.picture_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
+
+SHOWN = ("png", "jpg", "jpeg")
+"""Kinds that every browser shows."""
 
 
 def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
@@ -25,6 +28,17 @@ def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
         rows = store.files_of_kinds(KINDS)
         items = [{"name": row.name, "file": reference(row.name, row.sha256), "sha256": row.sha256} for row in rows]
         return jsonify({"pictures": items})
+
+    @routes.get("/<string:sha256>/file", responses={"404": ProblemBody}, operation_id="show_picture")
+    def show_picture(path: PicturePath) -> Response:
+        """A PNG or JPEG as it was brought in, for a browser to show."""
+        found = next((row for row in store.files_of_kinds(SHOWN) if row.sha256 == path.sha256), None)
+        if found is None:
+            return problem(404, "No such picture", "There is no PNG or JPEG picture of that digest.")
+        kind = "image/png" if found.kind == "png" else "image/jpeg"
+        response = send_file(files.path(found.sha256, f".{found.kind}"), mimetype=kind, max_age=31_536_000)
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        return response
 
     @routes.post(
         "", responses={"201": PictureItem, "413": ProblemBody, "422": ProblemBody}, operation_id="bring_in_picture"

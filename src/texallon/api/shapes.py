@@ -134,6 +134,10 @@ class UploadResult(BaseModel):
     notes: list[str]
 
 
+class PicturePath(BaseModel):
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
 class PictureItem(BaseModel):
     """A picture as an `image` op names it (`file` and `sha256`); its size is told when it is brought in."""
 

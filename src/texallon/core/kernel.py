@@ -49,20 +49,31 @@ by rules of its own, is beyond the type checker."""
 Whole: TypeAlias = Any
 """A whole number inside a kernel, likewise."""
 
+_compile: Any = njit  # `_nrt` is named in the compiler's manual, not in its types
+
 TINY = 1e-30
 """A range narrower than this counts as none: its reciprocal would not be a number that can be counted on."""
 
 F = TypeVar("F", bound=Callable[..., Any])
 
 KEPT_FAST_MATH = {"contract", "reassoc", "arcp", "nsz"}
+SETTINGS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": KEPT_FAST_MATH}
 
 
 def kernel(function: F) -> F:
-    """Compile to vector code that runs without the interpreter's lock and is kept on disk between runs."""
-    return cast(F, njit(nogil=True, cache=True, error_model="numpy", fastmath=KEPT_FAST_MATH)(function))
+    """Compile to vector code that runs without the interpreter's lock and is kept on disk between runs.
+
+    It can't make arrays (see `allocating`), and therefore counts no references, which are atomic operations: where many small
+    functions hand arrays to each other those take as long as the work itself (docs/performance.md).
+    """
+    return cast(F, _compile(_nrt=False, **SETTINGS)(function))
+
+
+def allocating(function: F) -> F:
+    """As `kernel`, for those that make arrays of their own."""
+    return cast(F, _compile(**SETTINGS)(function))
 
 
 def inlined(function: F) -> F:
     """As `kernel`, and always merged into its caller: for the small functions of an inner loop."""
-    compiled = njit(nogil=True, cache=True, error_model="numpy", fastmath=KEPT_FAST_MATH, forceinline=True)(function)
-    return cast(F, compiled)
+    return cast(F, _compile(_nrt=False, forceinline=True, **SETTINGS)(function))

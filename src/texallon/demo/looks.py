@@ -55,6 +55,8 @@ def still_water() -> Json:
             transmission_weight=value(1.0),
             specular_ior=value(1.333),
             specular_roughness=value(0.0),
+            transmission_color=value([0.42, 0.66, 0.6]),
+            transmission_depth=value(2.5),
         ),
     )
 

@@ -7,7 +7,7 @@ from texallon.demo.looks import plain_stone
 from texallon.demo.signals import shared_signals
 
 HEAT: list[tuple[str, Any]] = [
-    ("gradient", {"shape": "spherical", "origin": {"locator": "heat"}, "length": 0.36}),
+    ("gradient", {"shape": "spherical", "origin": {"locator": "heat"}, "length": 0.4}),
     ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.12, "octaves": 5, "low": -0.12, "high": 0.12, "seed": 91}}]}}),
     ("remap", {"from_start": 1.0, "from_end": 0.1, "ease": "smooth"}),
 ]  # fmt: skip
@@ -22,17 +22,22 @@ def gh090(demo: Demo) -> Json:
         environment=demo.sky(1.2, 60),
         lights=[lantern((-1.2, 1.2, 0.9), (0.0, 0.1, 0.0), 6)],
         bloom={"intensity": 0.15, "threshold": 1.0, "size": 0.05},
-        locators=[{"name": "heat", "position": [0.22, 0.1, 0.0]}],
-        objects=[demo.item("iron", "hot iron", geometry="stove-iron"), demo.item("floor", "dark stone", geometry="flagstones")],
+        locators=[{"name": "heat", "position": [0.22, 0.1, -0.11]}],
+        objects=[
+            demo.item("iron", "hot iron", geometry="stove-iron"),
+            demo.item("iron, all metal", "hot iron, all metal", geometry="stove-iron", position=[0, 0, -0.22]),
+            demo.item("floor", "dark stone", geometry="flagstones"),
+        ],
         signals=shared_signals(),
-        looks=[hot_iron(), plain_stone()],
+        looks=[hot_iron(), hot_iron("hot iron, all metal", lowered=False), plain_stone()],
     )  # fmt: skip
 
 
-def hot_iron() -> Json:
-    """Cast iron; where it is hot it glows by its temperature, and is no mirror any more."""
+def hot_iron(name: str = "hot iron", lowered: bool = True) -> Json:
+    """Cast iron; where it is hot it glows by its temperature, and, where `lowered`, is no mirror any more."""
+    duller = {"base_metalness": value(0.0), "specular_weight": value(0.25)} if lowered else {}
     return look(
-        "hot iron",
+        name,
         layer(
             "cast iron",
             base_color=made(
@@ -56,8 +61,7 @@ def hot_iron() -> Json:
         layer(
             "hot",
             steps(*HEAT),
-            emission_luminance=made(*HEAT, ("power", {"exponent": 3.0}), ("multiply", {"by": 1.3})),
-            base_metalness=value(0.0),
-            specular_weight=value(0.25),
+            emission_luminance=made(*HEAT, ("power", {"exponent": 3.0}), ("multiply", {"by": 0.8})),
+            **duller,
         ),
     )

@@ -5,6 +5,9 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
+
 from texallon.core.geometry.mesh import Mesh
 from texallon.demo.basin import stone_basin, water_sheet
 from texallon.demo.cable import rope, wire
@@ -15,6 +18,9 @@ from texallon.demo.flower import petals, stem
 from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill
 from texallon.demo.leaves import fallen_leaves
 from texallon.demo.night_sky import night_sky
+from texallon.demo.packet import flower_label, night_label, seed_packet
+from texallon.demo.pipe import brass_pipe
+from texallon.demo.pods import glass_pods, pod_stalks, spores
 from texallon.demo.shot_gh010 import gh010
 from texallon.demo.shot_gh020 import gh020
 from texallon.demo.shot_gh030 import gh030
@@ -24,6 +30,10 @@ from texallon.demo.shot_gh060 import gh060
 from texallon.demo.shot_gh070 import gh070
 from texallon.demo.shot_gh080 import gh080
 from texallon.demo.shot_gh090 import gh090
+from texallon.demo.shot_gh100 import gh100
+from texallon.demo.shot_gh110 import gh110
+from texallon.demo.shot_gh120 import gh120
+from texallon.demo.shot_gh130 import gh130
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
 from texallon.formats.picture_file import write_png
@@ -44,9 +54,34 @@ MESHES: dict[str, Callable[[], Mesh]] = {
     "pillar": pillar,
     "flame-shell": flame_shell,
     "stove-iron": stove_iron,
+    "spores": spores,
+    "glass-pods": glass_pods,
+    "pod-stalks": pod_stalks,
+    "seed-packet": seed_packet,
+    "brass-pipe": brass_pipe,
 }
 
-SHOTS: tuple[Callable[[Demo], Json], ...] = (gh010, gh020, gh030, gh040, gh050, gh060, gh070, gh080, gh090)
+PICTURES: dict[str, Callable[[], npt.NDArray[np.uint8]]] = {
+    "fallen-leaves": fallen_leaves,
+    "day-flower": flower_label,
+    "night-flower": night_label,
+}
+
+SHOTS: tuple[Callable[[Demo], Json], ...] = (
+    gh010,
+    gh020,
+    gh030,
+    gh040,
+    gh050,
+    gh060,
+    gh070,
+    gh080,
+    gh090,
+    gh100,
+    gh110,
+    gh120,
+    gh130,
+)
 
 
 def write_demo(folder: Path) -> list[Path]:
@@ -56,7 +91,8 @@ def write_demo(folder: Path) -> list[Path]:
     for name, make in MESHES.items():
         write_glb(folder / "geometry" / f"{name}.glb", make())
     write_exr(folder / "light" / "night-sky.exr", night_sky())
-    write_png(folder / "pictures" / "fallen-leaves.png", fallen_leaves())
+    for name, picture in PICTURES.items():
+        write_png(folder / "pictures" / f"{name}.png", picture())
     files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".exr", ".png")]
     demo = Demo({str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files})
     written = []

@@ -10,7 +10,6 @@ import numpy.typing as npt
 from texallon.core.document.object import FileRef
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
-from texallon.formats.exr import read_exr
 from texallon.formats.mesh_file import read_mesh
 from texallon.formats.picture_file import read_picture
 
@@ -48,7 +47,7 @@ class ShotFiles:
     def image(self, ref: FileRef) -> npt.NDArray[np.float32]:
         path = self.path(ref)
         kept = self._kept.get(("image", path))
-        image = kept if isinstance(kept, np.ndarray) else read_exr(path)
+        image = kept if isinstance(kept, np.ndarray) else _three_channels(read_picture(path, False))
         self._keep(("image", path), image)
         return image
 
@@ -67,3 +66,9 @@ class ShotFiles:
             self._kept.move_to_end(key)
             while len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
+
+
+def _three_channels(picture: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
+    """Red, green and blue; a picture with one channel (and perhaps alpha) is grey."""
+    chosen = picture[:, :, :3] if picture.shape[2] >= 3 else np.repeat(picture[:, :, :1], 3, axis=2)
+    return np.ascontiguousarray(chosen)

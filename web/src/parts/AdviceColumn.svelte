@@ -5,15 +5,19 @@
   import { shot } from '../state/shot.svelte';
 
   const MARKS = { error: '●', warning: '●', note: '○' };
+  let { onscene }: { onscene: () => void } = $props();
+
   const isHere = (item: Advice) =>
     item.place.join('/') === bench.place.join('/') && (!item.look || item.look === bench.look);
   const items = $derived([...live.advice].sort((a, b) => Number(isHere(b)) - Number(isHere(a))));
   const label = (name: string) =>
     shot.vocabulary.channels.find((channel) => channel.name === name)?.label ?? name;
   const where = (item: Advice) =>
-    item.place[0] === 'signal'
-      ? `signal ${item.place[1]}`
-      : `${item.place[1]} · ${item.place[2] === 'where' ? 'where' : label(item.place[3] ?? '')}`;
+    item.place[0] === 'scene'
+      ? `${item.place[1]} · ${item.place[2]}`
+      : item.place[0] === 'signal'
+        ? `signal ${item.place[1]}`
+        : `${item.place[1]} · ${item.place[2] === 'where' ? 'where' : label(item.place[3] ?? '')}`;
 </script>
 
 <aside aria-label="advice">
@@ -26,7 +30,9 @@
         <button
           class="plain place"
           title={item.look ? `in look ${item.look}` : ''}
-          onclick={() => bench.open(item.place, item.look || bench.look)}>{where(item)}</button
+          onclick={() =>
+            item.place[0] === 'scene' ? onscene() : bench.open(item.place, item.look || bench.look)}
+          >{where(item)}</button
         >
         {#if item.fix}
           <button

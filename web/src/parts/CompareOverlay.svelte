@@ -1,13 +1,13 @@
 <!-- A snapshot over the picture: wiped across or down, in turn with it, or their difference. -->
 <script lang="ts">
-  import type { Snapshot } from '../api/client';
+  import type { Compared } from '../state/compared';
   import Choice from './Choice.svelte';
   import DragNumber from './DragNumber.svelte';
 
-  type Props = { compared: Snapshot; frame: HTMLElement | undefined; onstop: () => void };
+  type Props = { compared: Compared; frame: HTMLElement | undefined; onstop: () => void };
   let { compared, frame, onstop }: Props = $props();
 
-  const MODES = ['wipe across', 'wipe down', 'flicker', 'difference'] as const;
+  const MODES = ['wipe across', 'wipe down', 'beside', 'flicker', 'difference'] as const;
   let mode = $state<(typeof MODES)[number]>('wipe across');
   let wipe = $state(0.5);
   let wiping = $state(false);
@@ -29,6 +29,14 @@
     };
   });
 
+  // Beside each other both are half as wide: the picture makes room on the left.
+  $effect(() => {
+    const canvas = frame?.querySelector('canvas');
+    if (!canvas || mode !== 'beside') return;
+    canvas.style.transform = 'translateX(25%) scale(0.5)';
+    return () => (canvas.style.transform = '');
+  });
+
   // The difference is taken by the browser from both pictures as they are shown; the gain brightens what is left.
   $effect(() => {
     if (!frame || mode !== 'difference') return;
@@ -47,8 +55,10 @@
 <img
   class="before"
   class:difference={mode === 'difference'}
+  class:beside={mode === 'beside'}
+  class:whole={compared.reference}
   src={compared.picture}
-  alt="snapshot {compared.name}"
+  alt="{compared.reference ? 'reference' : 'snapshot'} {compared.name}"
   style:clip-path={clip}
   style:visibility={shown ? 'visible' : 'hidden'}
 />
@@ -107,6 +117,13 @@
     object-fit: fill;
     pointer-events: none;
     user-select: none;
+  }
+  .whole {
+    object-fit: contain;
+  }
+  .beside {
+    width: 50%;
+    object-fit: contain;
   }
   .difference {
     mix-blend-mode: difference;

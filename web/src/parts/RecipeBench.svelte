@@ -14,8 +14,8 @@
   import Sentence from './Sentence.svelte';
   import StepRow from './StepRow.svelte';
 
-  type Props = { advice: boolean; onuses: () => void };
-  let { advice, onuses }: Props = $props();
+  type Props = { advice: boolean; onuses: () => void; onscene: () => void };
+  let { advice, onuses, onscene }: Props = $props();
 
   let beginning = $state(false);
   let naming = $state(false);
@@ -239,7 +239,7 @@
       <p class="plainly quiet">Choose a cell of the look sheet to see how its values are made.</p>
     {/if}
   </div>
-  {#if advice}<AdviceColumn />{/if}
+  {#if advice}<AdviceColumn {onscene} />{/if}
 </section>
 
 <style>

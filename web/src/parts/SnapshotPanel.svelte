@@ -1,20 +1,45 @@
 <!-- Kept pictures: keep one, compare with it, go back to the document that made it. -->
 <script lang="ts">
   import { Button, TextInput } from 'carbon-components-svelte';
-  import { client, type Problem, type Snapshot } from '../api/client';
+  import { client, type Json, type Problem, type Snapshot } from '../api/client';
   import { live } from '../state/live.svelte';
   import { notices } from '../state/notices.svelte';
   import { shot } from '../state/shot.svelte';
+  import type { Compared } from '../state/compared';
+  import ImageField from './ImageField.svelte';
 
   type Props = {
     snapshots: Snapshot[];
-    compared: Snapshot | null;
-    oncompare: (snapshot: Snapshot | null) => void;
+    compared: Compared | null;
+    oncompare: (compared: Compared | null) => void;
     onkept: () => void;
   };
   let { snapshots, compared, oncompare, onkept }: Props = $props();
 
   let name = $state('');
+  let wanted = $state<Json>(null);
+  const shown = $derived(shot.pictures.filter((each) => /\.(png|jpe?g)$/.test(each.file)));
+  const asCompared = (snapshot: Snapshot): Compared => ({
+    key: `snapshot ${snapshot.id}`,
+    name: snapshot.name,
+    picture: snapshot.picture,
+    reference: false,
+  });
+  function refer(value: Json) {
+    wanted = value;
+    const { sha256 } = value as { sha256: string };
+    const found = shot.pictures.find((each) => each.sha256 === sha256);
+    if (!found || !shown.includes(found)) {
+      notices.say('info', 'Not a picture that a browser shows', 'A reference comes as PNG or JPEG.');
+      return;
+    }
+    oncompare({
+      key: `reference ${sha256}`,
+      name: found.name,
+      picture: `/api/pictures/${sha256}/file`,
+      reference: true,
+    });
+  }
   let told = $state<Record<number, string[]>>({});
 
   async function tell(snapshot: Snapshot) {
@@ -55,16 +80,22 @@
   {#if !ready}<p>
       {live.show.kind === 'picture' ? 'The picture is still coming in.' : 'Show the picture to keep it.'}
     </p>{/if}
+  <div class="reference">
+    <span>reference picture</span>
+    <ImageField value={wanted} label="reference picture" onchange={refer} />
+    {#if compared?.reference}<button class="plain" onclick={() => oncompare(null)}>end</button>{/if}
+  </div>
   <ul>
     {#each [...snapshots].reverse() as snapshot (snapshot.id)}
-      <li class:compared={compared?.id === snapshot.id}>
+      {@const mine = asCompared(snapshot)}
+      <li class:compared={compared?.key === mine.key}>
         <img src={snapshot.picture} alt="" />
         <div>
           <b>{snapshot.name}</b>
           <span class="mono">revision {snapshot.revision} · {snapshot.samples} samples</span>
           <span class="acts">
-            <button class="plain" onclick={() => oncompare(compared?.id === snapshot.id ? null : snapshot)}
-              >{compared?.id === snapshot.id ? 'end comparing' : 'compare'}</button
+            <button class="plain" onclick={() => oncompare(compared?.key === mine.key ? null : mine)}
+              >{compared?.key === mine.key ? 'end comparing' : 'compare'}</button
             >
             <button
               class="plain"
@@ -99,6 +130,19 @@
   }
   .keep :global(.bx--form-item) {
     flex: 1;
+  }
+  .reference {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    margin-top: 8px;
+  }
+  .reference span {
+    flex: 1;
+    color: var(--quiet);
+  }
+  .reference button {
+    color: var(--amber);
   }
   .line {
     display: block;

@@ -1,17 +1,19 @@
 <!-- The stage: the rendered picture, the handles of locators over it, and the camera under the hand. -->
 <script lang="ts">
-  import { live, type Handle } from '../state/live.svelte';
+  import { live, type Handle, type PictureHead, type Region } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import CompareOverlay from './CompareOverlay.svelte';
   import LocatorField from './LocatorField.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
+  import StageWork from './StageWork.svelte';
   import ViewChooser from './ViewChooser.svelte';
   import { tidy } from './numbers';
-  import type { Snapshot, Json } from '../api/client';
+  import type { Json } from '../api/client';
+  import type { Compared } from '../state/compared';
 
-  type Props = { compared: Snapshot | null; title: string; onstopcompare: () => void };
+  type Props = { compared: Compared | null; title: string; onstopcompare: () => void };
   let { compared, title, onstopcompare }: Props = $props();
 
   let canvas: HTMLCanvasElement | undefined = $state();
@@ -27,10 +29,19 @@
     value: [number, number, number];
     axes: Handle['axes'];
   } | null>(null);
+  let drawing = $state(false);
+  let drawn = $state<Region | null>(null);
+  const region = $derived(drawn ?? live.viewing.region);
   let wheel = 0;
   let wheelEnds = 0;
 
   const handles = $derived(live.head?.handles ?? []);
+  /** How far the picture is, in per cent, by time where that is known. */
+  function progress(head: PictureHead): number {
+    if (head.finished) return 100;
+    if (head.left === null) return 2;
+    return Math.min((head.seconds / Math.max(head.seconds + head.left, 0.01)) * 100, 100);
+  }
   const busy = $derived(!live.head || live.head.stage !== 'full');
 
   live.onPicture = (picture, head) => {
@@ -67,12 +78,28 @@
   function down(event: PointerEvent & { currentTarget: HTMLElement }) {
     if (lifted) return;
     event.currentTarget.setPointerCapture(event.pointerId);
+    if (drawing) {
+      const [x, y] = share(event);
+      drawn = [x, y, x, y];
+      return;
+    }
     hand = {
       x: event.clientX,
       y: event.clientY,
       move: event.button === 0 && !event.shiftKey ? 'orbit' : 'pan',
       moved: false,
     };
+  }
+  function share(event: PointerEvent): [number, number] {
+    const box = frame?.getBoundingClientRect();
+    if (!box) return [0, 0];
+    const within = (x: number) => Math.min(Math.max(x, 0), 1);
+    return [within((event.clientX - box.left) / box.width), within((event.clientY - box.top) / box.height)];
+  }
+  /** The drawn rectangle, from whichever corner it was begun; nothing where it is too small to be meant. */
+  function rectangle([x0, y0, x1, y1]: Region): Region | null {
+    if (Math.abs(x1 - x0) < 0.01 || Math.abs(y1 - y0) < 0.01) return null;
+    return [Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1)];
   }
   function moved(event: PointerEvent) {
     return {
@@ -81,6 +108,7 @@
     };
   }
   function move(event: PointerEvent) {
+    if (drawn) drawn = [drawn[0], drawn[1], ...share(event)];
     if (!hand) return;
     const { across, down: lower } = moved(event);
     if (!hand.moved && Math.abs(across) * width + Math.abs(lower) * height < 3) return;
@@ -88,11 +116,14 @@
     live.moveCamera({ move: hand.move, across, down: lower, end: false });
   }
   function up(event: PointerEvent) {
-    if (hand?.moved) live.moveCamera({ move: hand.move, ...moved(event), end: true });
-    else if (hand && event.button === 0 && frame) {
-      const box = frame.getBoundingClientRect();
-      live.read((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+    if (drawn) {
+      live.setViewing({ ...live.viewing, region: rectangle(drawn) });
+      drawn = null;
+      drawing = false;
+      return;
     }
+    if (hand?.moved) live.moveCamera({ move: hand.move, ...moved(event), end: true });
+    else if (hand && event.button === 0) live.read(...share(event));
     hand = null;
   }
   function roll(event: WheelEvent) {
@@ -152,6 +183,7 @@
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
   <div
     class="picture"
+    class:drawing
     bind:this={picture}
     role="img"
     aria-label="the rendered picture; click to read a point, drag to orbit, Shift-drag to pan, wheel to come nearer"
@@ -221,6 +253,16 @@
       </g>
     {/each}
   </svg>
+  {#if region && live.show.kind === 'picture'}
+    {@const [x0, y0, x1, y1] = region}
+    <span
+      class="region"
+      style:left="{Math.min(x0, x1) * 100}%"
+      style:top="{Math.min(y0, y1) * 100}%"
+      style:width="{Math.abs(x1 - x0) * 100}%"
+      style:height="{Math.abs(y1 - y0) * 100}%"
+    ></span>
+  {/if}
   {#if live.reading?.at}
     <span
       class="pin"
@@ -240,16 +282,15 @@
     {title}
   </div>
   <StageScale />
-  <ViewChooser />
+  <div class="bars">
+    <ViewChooser />
+    <StageWork {drawing} ondraw={(next) => (drawing = next)} />
+  </div>
   {#if !compared}<ReadingPanel />{/if}
   {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
   {:else if !live.head}<div class="state" role="status">the first picture is on its way…</div>{/if}
-  <div
-    class="progress"
-    class:busy
-    style:width="{live.head ? Math.min((Math.log2(live.head.samples + 1) / 8) * 100, 100) : 0}%"
-  ></div>
+  <div class="progress" class:busy style:width="{live.head ? progress(live.head) : 0}%"></div>
 </div>
 
 <style>
@@ -322,6 +363,21 @@
   .locator:hover circle,
   .lifted circle {
     stroke: var(--amber);
+  }
+  .bars {
+    position: absolute;
+    left: 10px;
+    bottom: 10px;
+    display: flex;
+    gap: 10px;
+  }
+  .region {
+    position: absolute;
+    border: 1px dashed var(--text);
+    pointer-events: none;
+  }
+  .picture.drawing {
+    cursor: crosshair;
   }
   .pin {
     position: absolute;

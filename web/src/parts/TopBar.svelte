@@ -18,6 +18,14 @@
 
   const flip = (which: Panel) => onpanel(panel === which ? '' : which);
   const grave = $derived(live.advice.some((each) => each.severity !== 'note'));
+  /** How long the picture still takes, at most. */
+  const rest = $derived.by(() => {
+    const head = live.head;
+    if (!head || head.show.kind !== 'picture') return '';
+    if (head.finished) return ' · done';
+    if (live.viewing.paused) return ' · paused';
+    return head.left === null ? '' : ` · ${time(head.left)} left`;
+  });
   const time = (seconds: number) =>
     `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;
 </script>
@@ -81,7 +89,7 @@
   >
   <span class="quiet mono"
     >{live.head
-      ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}`
+      ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}${rest}`
       : ''}</span
   >
   <span class="quiet" role="status"

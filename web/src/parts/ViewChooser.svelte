@@ -1,6 +1,6 @@
 <!-- How this window looks at the picture: the view, and exposure and gamma for looking only. -->
 <script lang="ts">
-  import { live } from '../state/live.svelte';
+  import { AS_IT_IS, live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
   import DragNumber from './DragNumber.svelte';
@@ -37,7 +37,9 @@
       onchange={(gamma) => live.setViewing({ ...viewing, gamma })}
     />
     {#if !plain}
-      <button class="plain" onclick={() => live.setViewing({ view: '', exposure: 0, gamma: 1 })}
+      <button
+        class="plain"
+        onclick={() => live.setViewing({ ...AS_IT_IS, region: viewing.region, paused: viewing.paused })}
         >as it is</button
       >
     {/if}
@@ -46,9 +48,6 @@
 
 <style>
   .view {
-    position: absolute;
-    left: 10px;
-    bottom: 10px;
     display: flex;
     gap: 10px;
     align-items: baseline;

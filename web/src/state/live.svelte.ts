@@ -34,6 +34,9 @@ export type PictureHead = {
   stage: 'coarse' | 'half' | 'full';
   samples: number;
   seconds: number;
+  /** Seconds until the picture is finished, at most. */
+  left: number | null;
+  finished: boolean;
   width: number;
   height: number;
   serial: number;
@@ -109,7 +112,16 @@ export type Reading = {
   channels: { name: string; label: string; unit: string; value: Value; layer: string }[];
 };
 
-export type Viewing = { view: string; exposure: number; gamma: number };
+export type Region = [left: number, top: number, right: number, bottom: number];
+export type Viewing = {
+  view: string;
+  exposure: number;
+  gamma: number;
+  /** The part of the picture that is worked on, 0…1; nothing is the whole. */
+  region: Region | null;
+  paused: boolean;
+};
+export const AS_IT_IS: Viewing = { view: '', exposure: 0, gamma: 1, region: null, paused: false };
 
 export type Advice = {
   rule: string;
@@ -149,7 +161,7 @@ class Live {
   advice = $state.raw<Advice[]>([]);
   frame = $state<number | null>(null);
   /** How this window looks at the picture; nothing of it is saved. */
-  viewing = $state.raw<Viewing>({ view: '', exposure: 0, gamma: 1 });
+  viewing = $state.raw<Viewing>(AS_IT_IS);
   /** Whether a point is pinned, also while it is out of sight. */
   pinned = $state(false);
 

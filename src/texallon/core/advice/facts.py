@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from texallon.core.advice.look_around import Around, look_around
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.problem import DocumentError, pointer
 from texallon.core.document.recipe import Recipe
@@ -60,12 +61,14 @@ class RecipeFacts:
 
 @dataclass(frozen=True)
 class Facts:
-    """All recipes; the attributes that the shown objects of each look carry; the finest sample of each look, in metres."""
+    """All recipes; the attributes that the shown objects of each look carry; the finest sample of each look, in metres; and the
+    scene around."""
 
     shot: Shot
     recipes: tuple[RecipeFacts, ...]
     attributes: Mapping[str, frozenset[str]]
     footprints: Mapping[str, float]
+    around: Around
 
     def of(self, look: str, role: str, layers: Sequence[Layer]) -> list[RecipeFacts]:
         """The recipes of one channel in some layers of a look."""
@@ -116,7 +119,8 @@ def gather(
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
         for name in {item.look, *(part.look for part in item.parts)}:
             attributes[name] |= set(mesh.attributes)
-    return Facts(shot, tuple(recipes), {name: frozenset(each) for name, each in attributes.items()}, footprints)
+    around = look_around(shot, scene, points.view)
+    return Facts(shot, tuple(recipes), {name: frozenset(each) for name, each in attributes.items()}, footprints, around)
 
 
 def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, str, str, Recipe]]:

@@ -7,7 +7,7 @@ from texallon.core.advice.facts import Facts, RecipeFacts
 from texallon.core.advice.rule import Advice, Rule
 from texallon.core.document.look import Blend
 
-DARKEST, BRIGHTEST = 0.015, 0.92
+DARKEST, BRIGHTEST = 0.015, 0.9
 
 
 class ImplausibleAlbedo(Rule):
@@ -29,7 +29,7 @@ class ImplausibleAlbedo(Rule):
                 f"The colour of “{recipe.layer}” gives back {values.mean:.2f} of the light, more than fresh snow does."
             )
             yield self.found("note", recipe, recipe.steps[-1].number, reason)
-        elif values.count and values.inner_high < DARKEST / 3:
+        elif values.count and values.inner_high < DARKEST:
             reason = f"The colour of “{recipe.layer}” gives back {values.mean:.3f} of the light, less than soot does."
             yield self.found("note", recipe, recipe.steps[-1].number, reason)
 

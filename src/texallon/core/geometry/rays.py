@@ -15,7 +15,7 @@ import numpy.typing as npt
 from texallon.core.geometry import embree
 from texallon.core.geometry.embree import NO_HIT, intersect_one, occluded_one
 from texallon.core.geometry.mesh import Floats, Ints
-from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.kernel import Array, Integers, allocating
 
 OPAQUE, CLEAR = 1, 2
 """Masks: what stops a shadow ray, and what lets part of it through."""
@@ -155,7 +155,7 @@ class Hits:
         )
 
 
-@kernel
+@allocating
 def find_nearest(
     scene: int,
     origin: Array,
@@ -194,7 +194,7 @@ def find_nearest(
             face[i] = bits[17]
 
 
-@kernel
+@allocating
 def find_blocked(
     scene: int, origin: Array, direction: Array, near: Array, far: Array, mask: int, found: Integers
 ) -> None:

@@ -12,7 +12,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Real, Whole, allocating, inlined
 from texallon.core.ops.lattice import fade, mixed, noise_octave
 from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
@@ -137,7 +137,7 @@ def distance(metric: Whole, ax: Real, ay: Real, az: Real) -> Real:
     return straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
 
 
-@kernel
+@allocating
 def cellular(
     position: Array,
     frequency: Array,

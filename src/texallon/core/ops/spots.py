@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.kernel import Array, Real, Whole, allocating
 from texallon.core.ops.cellular import cube_number, place_in_cube
 from texallon.core.ops.height import AXES
 from texallon.core.ops.lattice import mixed, noise_octave
@@ -69,7 +69,7 @@ class Spots(Source):
         )
 
 
-@kernel
+@allocating
 def spots(
     cells: Array,
     uneven: Array,

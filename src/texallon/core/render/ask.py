@@ -73,11 +73,29 @@ def nothing_asked(n: int) -> Asked:
 
 @inlined
 def ask_light(
-    sources: Sources, px: Real, py: Real, pz: Real, pick: Real, u: Real, v: Real, offset: Real
+    picture: Array,
+    rows: Array,
+    columns: Array,
+    chances: Array,
+    rotation: Real,
+    lamps: Array,
+    chance: Array,
+    groups: Integers,
+    group_of: Integers,
+    cumulative: Array,
+    corners: Array,
+    per_area: Array,
+    instance: Integers,
+    px: Real,
+    py: Real,
+    pz: Real,
+    pick: Real,
+    u: Real,
+    v: Real,
+    offset: Real,
 ) -> tuple[Real, Real, Real, Real, Real, Real, Real, Real, bool, Whole, Whole, Real, Real]:
     """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
-    face and place on it (else −1)."""
-    chance = sources.chance
+    face and place on it (else −1). Takes the members of `Sources` one by one, as a tuple of arrays would be counted at each call."""
     last = chance.shape[0] - 1
     which = 0
     left = pick
@@ -92,43 +110,48 @@ def ask_light(
     group: Whole = 0
     if chance[which] > 0.0:
         if which == 0:
-            wx, wy, wz, pu, pv, p = sample_environment(
-                sources.rows, sources.columns, sources.density, sources.rotation, u, v
-            )
-            r, g, b = environment_radiance(sources.picture, pu, pv)
-            group = sources.group[0]
+            wx, wy, wz, pu, pv, p = sample_environment(rows, columns, chances, rotation, u, v)
+            r, g, b = environment_radiance(picture, pu, pv)
+            group = groups[0]
         elif which < last:
-            wx, wy, wz, far, p, r, g, b, bare = ask_lamp(sources.lamps, which - 1, px, py, pz, u, v)
+            wx, wy, wz, far, p, r, g, b, bare = ask_lamp(lamps, which - 1, px, py, pz, u, v)
             # The ray starts an offset above the surface, and must end before the light it asks for.
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
-            group = sources.group[which]
+            group = groups[which]
         else:
-            glow = find_interval(sources.cumulative, u)
-            span = sources.cumulative[glow + 1] - sources.cumulative[glow]
-            root = np.sqrt((u - sources.cumulative[glow]) / span if span > 0.0 else 0.5)
+            glow = find_interval(cumulative, u)
+            span = cumulative[glow + 1] - cumulative[glow]
+            root = np.sqrt((u - cumulative[glow]) / span if span > 0.0 else 0.5)
             s, t = root * (1.0 - v), root * v  # even over the triangle (G. Turk, Graphics Gems, 1990)
-            wx, wy, wz, far, p = _towards(sources, glow, px, py, pz, s, t)
+            wx, wy, wz, far, p = _towards(corners, per_area, glow, px, py, pz, s, t)
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
             r = g = b = 1.0
-            group = sources.group_of[sources.instance[glow]]
+            group = group_of[instance[glow]]
     return wx, wy, wz, far, p * chance[which], r, g, b, bare, group, glow, s, t
 
 
 @inlined
 def _towards(
-    sources: Sources, face: Whole, px: Real, py: Real, pz: Real, s: Real, t: Real
+    corners: Array, per_area: Array, face: Whole, px: Real, py: Real, pz: Real, s: Real, t: Real
 ) -> tuple[Real, Real, Real, Real, Real]:
     """Direction, distance and density of a place on a shining face."""
-    c = sources.corners[face]
-    ex, ey, ez = c[3] - c[0], c[4] - c[1], c[5] - c[2]
-    fx, fy, fz = c[6] - c[0], c[7] - c[1], c[8] - c[2]
-    wx = c[0] + s * ex + t * fx - px
-    wy = c[1] + s * ey + t * fy - py
-    wz = c[2] + s * ez + t * fz - pz
+    ex, ey, ez = (
+        corners[face, 3] - corners[face, 0],
+        corners[face, 4] - corners[face, 1],
+        corners[face, 5] - corners[face, 2],
+    )
+    fx, fy, fz = (
+        corners[face, 6] - corners[face, 0],
+        corners[face, 7] - corners[face, 1],
+        corners[face, 8] - corners[face, 2],
+    )
+    wx = corners[face, 0] + s * ex + t * fx - px
+    wy = corners[face, 1] + s * ey + t * fy - py
+    wz = corners[face, 2] + s * ez + t * fz - pz
     away2 = max(wx * wx + wy * wy + wz * wz, 1e-12)
     far = np.sqrt(away2)
     wx, wy, wz = wx / far, wy / far, wz / far
     nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
     length = np.sqrt(nx * nx + ny * ny + nz * nz)
     facing = abs(wx * nx + wy * ny + wz * nz) / length if length > 0.0 else 0.0
-    return wx, wy, wz, far, (sources.per_area[face] * away2 / facing if facing > 1e-6 else 0.0)
+    return wx, wy, wz, far, (per_area[face] * away2 / facing if facing > 1e-6 else 0.0)

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 import PyOpenColorIO as ocio
 
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Real, allocating
 
 DISPLAY = "sRGB - Display"
 VIEW = "ACES 2.0 - SDR 100 nits (Rec.709)"
@@ -91,7 +91,7 @@ def colour_bytes(values: Array) -> Bytes:
     return shown
 
 
-@kernel
+@allocating
 def apply_table(picture: Array, table: Array, gain: Real, out: Bytes) -> None:
     """Tetrahedral interpolation in the table (as in ICC and OpenColorIO practice), rounded to bytes."""
     last = SIZE - 1

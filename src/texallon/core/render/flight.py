@@ -3,7 +3,7 @@
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
-from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Integers, Real, Whole, allocating, inlined, kernel
 from texallon.core.render.arrive import power_weight
 from texallon.core.render.ask import Asked, Sources, ask_light
 from texallon.core.render.parts import turned
@@ -55,14 +55,18 @@ def fly(
 
     Scattered paths have `stayed` 1, a new origin and direction, and a shadow ray; what they carry is updated in place.
     """
+    picture, rows, columns, chances = sources.picture, sources.rows, sources.columns, sources.density
+    rotation, lamps, chance, groups_of = sources.rotation, sources.lamps, sources.chance, sources.group
+    group_of, cumulative, corners = sources.group_of, sources.cumulative, sources.corners
+    per_area, shining = sources.per_area, sources.instance
+    m = paths.media
     for i in range(distance.shape[0]):
         stayed[i] = 0
         if (paths.flags[i] & WANDERING) != 0:
             continue
-        row = innermost(paths.media, i)
+        row = innermost(m, i)
         if row < 0:
             continue
-        m = paths.media
         a, b, c = m[row + EXTINCTION, i], m[row + EXTINCTION + 1, i], m[row + EXTINCTION + 2, i]
         sa, sb, sc = m[row + SCATTERING, i], m[row + SCATTERING + 1, i], m[row + SCATTERING + 2, i]
         d = distance[i]
@@ -76,16 +80,16 @@ def fly(
         t = free_flight(a, b, c, p, q, s, pick, u)
         if not t < d:
             ka, kb, kc = kept(a, d), kept(b, d), kept(c, d)
-            chance = p * ka + q * kb + s * kc
-            scale = 1.0 / chance if chance > 0.0 else 0.0
+            likely = p * ka + q * kb + s * kc
+            scale = 1.0 / likely if likely > 0.0 else 0.0
             paths.throughput[0, i] *= ka * scale
             paths.throughput[1, i] *= kb * scale
             paths.throughput[2, i] *= kc * scale
             continue
         stayed[i] = 1
         ka, kb, kc = kept(a, t), kept(b, t), kept(c, t)
-        chance = p * a * ka + q * b * kb + s * c * kc
-        scale = 1.0 / chance if chance > 0.0 else 0.0
+        likely = p * a * ka + q * b * kb + s * c * kc
+        scale = 1.0 / likely if likely > 0.0 else 0.0
         paths.throughput[0, i] *= sa * ka * scale
         paths.throughput[1, i] *= sb * kb * scale
         paths.throughput[2, i] *= sc * kc * scale
@@ -101,8 +105,9 @@ def fly(
         forward = m[row + FORWARD, i]
         choose, lu, lv, _ = uniform4(paths.pixel[i], sample, FLIGHT + 2 * bounce + 1, seed)
         wx, wy, wz, far, density, lr, lg, lb, bare, group, glow, gs, gt = ask_light(
-            sources, x, y, z, choose, lu, lv, offset
-        )
+            picture, rows, columns, chances, rotation, lamps, chance, groups_of, group_of, cumulative, corners, per_area, shining,
+            x, y, z, choose, lu, lv, offset,
+        )  # fmt: skip
         phase = forward_density(dx * wx + dy * wy + dz * wz, forward)
         if density > 0.0:
             asked.origin[0, i], asked.origin[1, i], asked.origin[2, i] = x, y, z
@@ -127,7 +132,7 @@ def fly(
             paths.throughput[ch, i] *= scale
 
 
-@kernel
+@allocating
 def come_out(
     scene: int,
     mask: int,

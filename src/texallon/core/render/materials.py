@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -9,7 +10,7 @@ from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import Hits
-from texallon.core.kernel import Array
+from texallon.core.kernel import Array, Real, kernel
 from texallon.core.render.relief import bump_slope, grain, tilt, turn_to_map
 from texallon.core.render.scene import Scene, Surface, point_data
 from texallon.core.shade.helpers import light_up
@@ -17,6 +18,59 @@ from texallon.core.shade.rows import EMISSION_COLOR, EMISSION_LUMINANCE, MATERIA
 from texallon.core.shade.wetting import wet
 from texallon.core.signal.plan import Plan, plan_look
 from texallon.core.signal.run import evaluate
+
+Places = np.typing.NDArray[np.intp]
+
+
+def _defaults() -> Array:
+    rows = np.zeros(MATERIAL, np.float32)
+    for channel in CHANNELS:
+        rows[MATERIAL_ROWS[channel.name] : MATERIAL_ROWS[channel.name] + channel.width] = channel.default
+    return rows
+
+
+DEFAULTS = _defaults()
+
+
+@dataclass(frozen=True)
+class Rows:
+    """By look: the material array's column of what is the same everywhere, `even (MATERIAL, looks)`, and plans of the rest."""
+
+    even: Array
+    uneven: tuple[Plan | None, ...]
+
+
+def divide(plans: Sequence[Plan | None]) -> Rows:
+    """Evaluate what is the same everywhere, once."""
+    even = np.repeat(DEFAULTS[:, None], max(len(plans), 1), axis=1)
+    uneven: list[Plan | None] = []
+    for number, plan in enumerate(plans):
+        if plan is None:
+            uneven.append(None)
+            continue
+        same = plan.even()
+        if same:
+            part = plan.part(same)
+            for name, value in evaluate(part, part.points(1, {})).items():
+                channel, row = CHANNEL_BY_NAME[name], MATERIAL_ROWS[name]
+                for each in range(channel.width):
+                    given = value[each if value.shape[0] > 1 else 0]
+                    low, high = np.float32(channel.low), np.float32(channel.high)
+                    keep_within(given, low, high, np.array([number]), even[row + each])
+        rest = [name for name in plan.outputs if name not in same]
+        uneven.append(plan.part(rest) if rest or not same else None)
+    return Rows(np.ascontiguousarray(even), tuple(uneven))
+
+
+@kernel
+def keep_within(values: Array, low: Real, high: Real, chosen: Places, out: Array) -> None:
+    """Put values into `out[chosen]`, held within a channel's range.
+
+    What is not a number would spread over the whole picture: it counts as the channel's lowest value.
+    """
+    for i in range(values.shape[0]):
+        x = values[i]
+        out[chosen[i]] = min(max(x, low), high) if x == x else low
 
 
 @dataclass(frozen=True)
@@ -31,6 +85,14 @@ class Materials:
     """The plan of what a look's own light depends on, where it shines."""
     exposure: float = 0.0
     """Of the camera, for self-lit colours."""
+
+    @cached_property
+    def rows_of(self) -> "Rows":
+        return divide(self.plans)
+
+    @cached_property
+    def glow_rows(self) -> "Rows":
+        return divide(self.glows)
 
     def key(self) -> str:
         """Changes whenever any channel of any look does."""
@@ -48,7 +110,7 @@ class Materials:
 
     def emitted(self, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array]) -> Array:
         """The light `(3, n)` that surfaces send out at some hits, what is cut out taken off."""
-        rows = self._fill(self.glows, scene, hits, surface, more)
+        rows = self._fill(self.glow_rows, scene, hits, surface, more)
         light_up(rows, self.exposure)
         glow = rows[EMISSION_LUMINANCE] * rows[OPACITY]
         result: Array = glow * rows[EMISSION_COLOR : EMISSION_COLOR + 3]
@@ -59,26 +121,25 @@ class Materials:
 
         Bumps and normal maps tilt the normals of `surface` in place.
         """
-        out = self._fill(self.plans, scene, hits, surface, more, relief=True)
+        out = self._fill(self.rows_of, scene, hits, surface, more, relief=True)
         light_up(out, self.exposure)
         wet(out)
         return out
 
     def _fill(
         self,
-        plans: Sequence[Plan | None],
+        sets: "Rows",
         scene: Scene,
         hits: Hits,
         surface: Surface,
         more: Mapping[str, Array],
         relief: bool = False,
     ) -> Array:
-        """What plans by look give at some hits, over the channels' defaults."""
+        """What plans by look give at some hits, over what is the same everywhere."""
         count = len(hits.instance)
-        out = np.empty((MATERIAL, count), np.float32)
-        out[:] = DEFAULTS[:, None]
+        out: Array = np.take(sets.even, surface.look, axis=1)
         for index in np.unique(surface.look):
-            plan = plans[index]
+            plan = sets.uneven[index]
             if plan is None:
                 continue
             chosen = np.flatnonzero(surface.look == index)
@@ -88,17 +149,14 @@ class Materials:
             data = point_data(scene, part, points, plan.needs, mine)
             for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
                 channel = CHANNEL_BY_NAME[name]
-                # What is not a number would spread over the whole picture: it counts as the channel's lowest value.
-                value = np.clip(np.nan_to_num(value, nan=channel.low), channel.low, channel.high)
                 row = MATERIAL_ROWS[name]
-                if whole:
-                    out[row : row + channel.width] = value
-                else:
-                    out[row : row + channel.width, chosen] = value
+                for each in range(channel.width):
+                    given = value[each if value.shape[0] > 1 else 0]
+                    keep_within(given, np.float32(channel.low), np.float32(channel.high), chosen, out[row + each])
             if not relief:
                 continue
             self._relieve(int(index), scene, part, points, mine, out if whole else out[:, chosen])
-            if "specular_roughness_anisotropy" in plan.outputs:
+            if "specular_roughness_anisotropy" in self.plans[index].outputs:
                 out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)
             if not whole:
                 surface.normal[:, chosen] = points.normal
@@ -108,7 +166,7 @@ class Materials:
         self, index: int, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array], rows: Array
     ) -> None:
         bump = self.bumps[index]
-        slope = None if bump is None else bump_slope(scene, hits, bump, more)
+        slope = None if bump is None else bump_slope(scene, hits, bump, more, rows[MATERIAL_ROWS["bump"]])
         if "geometry_normal" in self.plans[index].outputs:
             mapped = rows[MATERIAL_ROWS["geometry_normal"] : MATERIAL_ROWS["geometry_normal"] + 3]
             turn_to_map(scene, hits, surface, np.ascontiguousarray(mapped))
@@ -146,13 +204,3 @@ def take_surface(surface: Surface, chosen: np.typing.NDArray[np.intp]) -> Surfac
         np.ascontiguousarray(surface.flat[:, chosen]),
         surface.look[chosen],
     )
-
-
-def _defaults() -> Array:
-    rows = np.zeros(MATERIAL, np.float32)
-    for channel in CHANNELS:
-        rows[MATERIAL_ROWS[channel.name] : MATERIAL_ROWS[channel.name] + channel.width] = channel.default
-    return rows
-
-
-DEFAULTS = _defaults()

@@ -18,8 +18,11 @@ from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
 
-def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array]) -> Array:
-    """The slope `(3, n)` of the plan's `bump` along the surface, in the world; `more` holds `view` and `footprint`."""
+def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array], here: Array) -> Array:
+    """The slope `(3, n)` of the plan's `bump` along the surface, in the world; `here (n,)` is its height at the hits themselves.
+
+    `more` holds `view` and `footprint`.
+    """
     count = len(hits.instance)
     step = np.maximum(more["footprint"][0], scene.offset * np.float32(4)).astype(np.float32)
     across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
@@ -27,8 +30,8 @@ def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array]) 
     m, g = scene.geometry.meshes, scene.geometry
     face_frames(m.vertices, m.faces, m.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
 
-    def height(du: Array | None, dv: Array | None) -> Array:
-        place = hits.place if du is None or dv is None else hits.place + np.stack([du, dv]) * step
+    def height(du: Array, dv: Array) -> Array:
+        place = hits.place + np.stack([du, dv]) * step
         moved = Hits(hits.distance, np.ascontiguousarray(place, np.float32), hits.instance, hits.face)
         surface = surface_at(scene, moved)
         data = point_data(scene, moved, surface, plan.needs, more)
@@ -36,7 +39,6 @@ def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array]) 
         finite: Array = np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0)
         return finite
 
-    here = height(None, None)
     result: Array = (height(moves[0], moves[1]) - here) / step * across + (
         height(moves[2], moves[3]) - here
     ) / step * along

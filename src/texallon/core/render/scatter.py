@@ -113,9 +113,9 @@ def frame(nx: Real, ny: Real, nz: Real, gx: Real, gy: Real, gz: Real) -> tuple[R
 
 
 @inlined
-def end(paths: Paths, i: Whole) -> None:
+def end(throughput: Array, i: Whole) -> None:
     """A path carries nothing on."""
-    paths.throughput[0, i] = paths.throughput[1, i] = paths.throughput[2, i] = np.float32(0)
+    throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
 
 
 @inlined
@@ -128,48 +128,32 @@ def bare_ground(m: Array, k: Whole) -> None:
 
 
 @inlined
-def shine(met: Met, i: Whole, paths: Paths, sources: Sources, settings: Settings, layers: Array) -> None:
-    """Add the surface's own light, weighted against asking for it."""
-    m = met.material
-    glow = m[EMISSION_LUMINANCE, i]
-    if not glow > 0.0:
-        return
-    flag = paths.flags[i]
-    weight = 1.0
-    at = sources.first[met.instance[i]]
-    if at >= 0:
-        facing = abs(
-            paths.direction[0, i] * met.flat[0, i]
-            + paths.direction[1, i] * met.flat[1, i]
-            + paths.direction[2, i] * met.flat[2, i]
-        )
-        away = met.distance[i] + paths.behind[i]
-        other = sources.chance[sources.chance.shape[0] - 1] * sources.per_area[at + met.face[i]] * away * away
-        other = other / max(facing, 1e-6)
-        if other > 0.0 and (flag & LAST_THROUGH) != 0 and (flag & COVERED) != 0:
-            return
-        if (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0:
-            weight = power_weight(paths.density[i], other)
-    r = paths.throughput[0, i] * glow * m[EMISSION_COLOR, i] * weight
-    g = paths.throughput[1, i] * glow * m[EMISSION_COLOR + 1, i] * weight
-    b = paths.throughput[2, i] * glow * m[EMISSION_COLOR + 2, i] * weight
-    deposit(
-        layers, settings.groups, sources.group_of[met.instance[i]], paths.slot[i], r, g, b, flag, 1,
-        turned(paths.turns[i]) > 1, paths.share, i, settings.clamp,
-    )  # fmt: skip
+def asked_density(per_area: Real, away: Real, facing: Real, chance: Real) -> Real:
+    """Chance per steradian with which a shining face would have been asked from where a ray came."""
+    return chance * per_area * away * away / max(facing, 1e-6)
 
 
 @inlined
-def go_straight(met: Met, i: Whole, paths: Paths, settings: Settings, after: Array, facing: Real) -> None:
+def go_straight(
+    turns: Integers,
+    throughput: Array,
+    behind: Array,
+    distance: Array,
+    position: Array,
+    flat: Array,
+    after: Array,
+    i: Whole,
+    limit: Whole,
+    step: Real,
+) -> None:
     """Let a path pass what is cut out, or a boundary that does not count."""
-    paths.behind[i] += met.distance[i]
-    if ((paths.turns[i] >> 24) & 127) >= settings.limits[TRANSPARENCY]:
-        end(paths, i)
+    behind[i] += distance[i]
+    if ((turns[i] >> 24) & 127) >= limit:
+        end(throughput, i)
         return
-    paths.turns[i] += 1 << 24
-    step = settings.offset if facing > 0.0 else -settings.offset
+    turns[i] += 1 << 24
     for c in range(3):
-        after[c, i] = met.position[c, i] + step * met.flat[c, i]
+        after[c, i] = position[c, i] + step * flat[c, i]
 
 
 @kernel
@@ -190,39 +174,54 @@ def scatter(
     `paths` are updated in place but for origin and direction, which go to `after` and `turned_to (3, n)`; a path that ends gets
     throughput 0. Where the surface is cut out the path goes straight on and `passed` is 1.
     """
-    m = met.material
+    # Arrays are taken out of their tuples once: each access would count references, atomically.
+    m, position, normal, flat = met.material, met.position, met.normal, met.flat
+    instance, face, distance = met.instance, met.face, met.distance
+    pixel, slot, flags, turns, media, walk = paths.pixel, paths.slot, paths.flags, paths.turns, paths.media, paths.walk
+    direction, throughput, share, behind = paths.direction, paths.throughput, paths.share, paths.behind
+    density, spread, waves = paths.density, paths.spread, paths.wave
+    shadow_origin, shadow_way, shadow_far, light = asked.origin, asked.direction, asked.far, asked.light
+    shadow_weight, shadow_share, shadow_flags, further = asked.weight, asked.share, asked.flags, asked.further
+    shadow_group, shadow_glow, place = asked.group, asked.glow, asked.place
+    picture, rows, columns, chances = sources.picture, sources.rows, sources.columns, sources.density
+    rotation, lamps, chance, groups_of = sources.rotation, sources.lamps, sources.chance, sources.group
+    group_of, cumulative, corners = sources.group_of, sources.cumulative, sources.corners
+    per_area, shining = sources.per_area, sources.instance
+    first_face = sources.first
+    priority = settings.priority
+    glow_chance = chance[chance.shape[0] - 1]
     offset, limits, sample, seed = settings.offset, settings.limits, settings.sample, settings.seed
     table, mean = settings.table, settings.mean
     apart = layers.shape[0] > settings.groups
-    nested = paths.media.shape[0] > 0
-    for i in range(paths.slot.shape[0]):
+    groups = settings.groups
+    nested = media.shape[0] > 0
+    for i in range(slot.shape[0]):
         passed[i] = 0
-        facing = (
-            paths.direction[0, i] * met.flat[0, i]
-            + paths.direction[1, i] * met.flat[1, i]
-            + paths.direction[2, i] * met.flat[2, i]
-        )
+        facing = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
         for c in range(3):
-            turned_to[c, i] = paths.direction[c, i]
-        coming_out = (paths.flags[i] & WANDERING) != 0
+            turned_to[c, i] = direction[c, i]
+        coming_out = (flags[i] & WANDERING) != 0
         if coming_out:
             bare_ground(m, i)
         opacity = m[OPACITY, i]
         if opacity < np.float32(1):
-            through, _, _, _ = uniform4(paths.pixel[i], sample, CUT_OUT + bounce, seed)
+            through, _, _, _ = uniform4(pixel[i], sample, CUT_OUT + bounce, seed)
             if through >= opacity:
                 passed[i] = 1
-                go_straight(met, i, paths, settings, after, facing)
+                go_straight(
+                    turns, throughput, behind, distance, position, flat, after, i, limits[TRANSPARENCY],
+                    offset if facing > 0.0 else -offset,
+                )  # fmt: skip
                 continue
         outside = facing <= 0.0
         thin = is_thin(m, i)
         clear = m[TRANSMISSION_WEIGHT, i] > 0.0 and m[METALNESS, i] < 1.0
-        body = met.instance[i] + 1
-        wave = paths.wave[i]
+        body = instance[i] + 1
+        wave = waves[i]
         red = green = blue = 1.0
         fresh = clear and not thin and m[DISPERSION, i] > 0.0 and wave <= 0.0
         if fresh:
-            start, _, _, _ = uniform4(paths.pixel[i], 0, WAVE, seed)
+            start, _, _, _ = uniform4(pixel[i], 0, WAVE, seed)
             x = start + sample * GOLDEN
             wave, red, green, blue = draw_wavelength(x - np.floor(x))
         ior = m[SPECULAR_IOR, i]
@@ -230,33 +229,49 @@ def scatter(
             ior = dispersed_ior(ior, m[ABBE, i], m[DISPERSION, i], wave)
         relative = ior
         if nested:
-            counts, relative = boundary(
-                paths.media, i, body, settings.priority[met.instance[i]], ior, outside or thin or not clear
-            )
+            counts, relative = boundary(media, i, body, priority[instance[i]], ior, outside or thin or not clear)
             if clear and not thin and not counts:
                 passed[i] = 1
                 if outside:
                     m[SPECULAR_IOR, i] = ior
-                    enter(paths.media, i, body, settings.priority[met.instance[i]], m, i)
+                    enter(media, i, body, priority[instance[i]], m, i)
                 else:
-                    leave(paths.media, i, body)
-                go_straight(met, i, paths, settings, after, facing)
+                    leave(media, i, body)
+                go_straight(
+                    turns, throughput, behind, distance, position, flat, after, i, limits[TRANSPARENCY],
+                    offset if facing > 0.0 else -offset,
+                )  # fmt: skip
                 continue
         elif clear and not outside and not thin:
             relative = 1.0 / ior
         # From here on the index is that of the denser side over the other's, and `upper` says that the viewer is on the thinner.
         upper = relative >= 1.0 if clear and not thin else outside or thin or not clear
         m[SPECULAR_IOR, i] = relative if relative >= 1.0 else 1.0 / relative
-        shine(met, i, paths, sources, settings, layers)
-        paths.behind[i] = np.float32(0)
-        depth = turned(paths.turns[i])
-        if depth >= limits[ALL] or (paths.flags[i] & LIGHTS_ONLY) != 0:
-            end(paths, i)
+        glow = m[EMISSION_LUMINANCE, i]
+        if glow > 0.0:  # its own light, weighted against asking for it
+            weight = 1.0
+            at = first_face[instance[i]]
+            if at >= 0:
+                other = asked_density(per_area[at + face[i]], distance[i] + behind[i], abs(facing), glow_chance)
+                if other > 0.0 and (flags[i] & LAST_THROUGH) != 0 and (flags[i] & COVERED) != 0:
+                    weight = 0.0
+                elif (flags[i] & 3) == SPREAD and (flags[i] & LAST_THROUGH) == 0:
+                    weight = power_weight(density[i], other)
+            glow *= weight
+            deposit(
+                layers, groups, group_of[instance[i]], slot[i], throughput[0, i] * glow * m[EMISSION_COLOR, i],
+                throughput[1, i] * glow * m[EMISSION_COLOR + 1, i], throughput[2, i] * glow * m[EMISSION_COLOR + 2, i],
+                flags[i], 1, turned(turns[i]) > 1, share, i, settings.clamp,
+            )  # fmt: skip
+        behind[i] = np.float32(0)
+        depth = turned(turns[i])
+        if depth >= limits[ALL] or (flags[i] & LIGHTS_ONLY) != 0:
+            end(throughput, i)
             continue
-        vx, vy, vz = -paths.direction[0, i], -paths.direction[1, i], -paths.direction[2, i]
+        vx, vy, vz = -direction[0, i], -direction[1, i], -direction[2, i]
         side = 1.0 if outside else -1.0
-        fx, fy, fz = met.flat[0, i] * side, met.flat[1, i] * side, met.flat[2, i] * side
-        nx, ny, nz = met.normal[0, i] * side, met.normal[1, i] * side, met.normal[2, i] * side
+        fx, fy, fz = flat[0, i] * side, flat[1, i] * side, flat[2, i] * side
+        nx, ny, nz = normal[0, i] * side, normal[1, i] * side, normal[2, i] * side
         if coming_out:  # seen from outside, as the light that it scatters is
             fx, fy, fz, nx, ny, nz = -fx, -fy, -fz, -nx, -ny, -nz
             vx, vy, vz = nx, ny, nz
@@ -266,15 +281,18 @@ def scatter(
         ox = vx * ax + vy * ay + vz * az
         oy = vx * bx + vy * by + vz * bz
         oz = max(vx * nx + vy * ny + vz * nz, 1e-4)
-        if paths.spread[i] >= AFTER_DIFFUSE:
+        if spread[i] >= AFTER_DIFFUSE:
             m[SPECULAR_ROUGHNESS, i] = max(m[SPECULAR_ROUGHNESS, i], SOFTEST)
             m[COAT_ROUGHNESS, i] = max(m[COAT_ROUGHNESS, i], SOFTEST)
-        px, py, pz = met.position[0, i], met.position[1, i], met.position[2, i]
-        first = (paths.flags[i] & (FIRST_REFLECTED | FIRST_THROUGH)) == 0
-        pick, lu, lv, _ = uniform4(paths.pixel[i], sample, bounce * 2 + 1, seed)
+        px, py, pz = position[0, i], position[1, i], position[2, i]
+        first = (flags[i] & (FIRST_REFLECTED | FIRST_THROUGH)) == 0
+        pick, lu, lv, _ = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
 
         # A shadow ray to one light.
-        wx, wy, wz, far, p, lr, lg, lb, bare, group, glow, gs, gt = ask_light(sources, px, py, pz, pick, lu, lv, offset)
+        wx, wy, wz, far, p, lr, lg, lb, bare, group, shone, gs, gt = ask_light(
+            picture, rows, columns, chances, rotation, lamps, chance, groups_of, group_of, cumulative, corners, per_area, shining,
+            px, py, pz, pick, lu, lv, offset,
+        )  # fmt: skip
         above = wx * fx + wy * fy + wz * fz
         if p > 0.0 and (above > 0.0 or thin):
             ix = wx * ax + wy * ay + wz * az
@@ -285,31 +303,31 @@ def scatter(
                 r, g, b, q = reflected(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
             if r + g + b > 0.0:
                 step = offset if above > 0.0 else -offset
-                asked.origin[0, i], asked.origin[1, i], asked.origin[2, i] = (
+                shadow_origin[0, i], shadow_origin[1, i], shadow_origin[2, i] = (
                     px + step * fx,
                     py + step * fy,
                     pz + step * fz,
                 )
-                asked.direction[0, i], asked.direction[1, i], asked.direction[2, i] = wx, wy, wz
-                asked.far[i] = far
-                asked.light[0, i] = paths.throughput[0, i] * r * lr / p
-                asked.light[1, i] = paths.throughput[1, i] * g * lg / p
-                asked.light[2, i] = paths.throughput[2, i] * b * lb / p
-                asked.weight[i] = 1.0 if bare else power_weight(p, q)
-                asked.flags[i] = paths.flags[i] | (FIRST_REFLECTED if first else 0)
-                asked.further[i] = 1 if depth > 0 else 0
-                asked.group[i], asked.glow[i], asked.place[0, i], asked.place[1, i] = group, glow, gs, gt
+                shadow_way[0, i], shadow_way[1, i], shadow_way[2, i] = wx, wy, wz
+                shadow_far[i] = far
+                light[0, i] = throughput[0, i] * r * lr / p
+                light[1, i] = throughput[1, i] * g * lg / p
+                light[2, i] = throughput[2, i] * b * lb / p
+                shadow_weight[i] = 1.0 if bare else power_weight(p, q)
+                shadow_flags[i] = flags[i] | (FIRST_REFLECTED if first else 0)
+                further[i] = 1 if depth > 0 else 0
+                shadow_group[i], shadow_glow[i], place[0, i], place[1, i] = group, shone, gs, gt
                 if apart and first:
                     dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
-                    asked.share[0, i] = min(dr / r, 1.0) if r > 0.0 else 1.0
-                    asked.share[1, i] = min(dg / g, 1.0) if g > 0.0 else 1.0
-                    asked.share[2, i] = min(db / b, 1.0) if b > 0.0 else 1.0
+                    shadow_share[0, i] = min(dr / r, 1.0) if r > 0.0 else 1.0
+                    shadow_share[1, i] = min(dg / g, 1.0) if g > 0.0 else 1.0
+                    shadow_share[2, i] = min(db / b, 1.0) if b > 0.0 else 1.0
                 elif apart:
                     for c in range(3):
-                        asked.share[c, i] = paths.share[c, i]
+                        shadow_share[c, i] = share[c, i]
 
         # Where the path goes on.
-        choose, u, v, survive = uniform4(paths.pixel[i], sample, bounce * 2 + 2, seed)
+        choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)
         kind, ix, iy, iz, r, g, b, q, wide = sample_surface(m, i, ox, oy, oz, upper, choose, u, v, table, mean)
         wx = ix * ax + iy * bx + iz * nx
         wy = ix * ay + iy * by + iz * ny
@@ -317,15 +335,15 @@ def scatter(
         along = wx * fx + wy * fy + wz * fz
         # A direction that the smoothed normal allows but the face does not would leak through the surface.
         if kind == NOTHING or (along <= 0.0) != (iz < 0.0):
-            end(paths, i)
+            end(throughput, i)
             continue
-        tr, tg, tb = paths.throughput[0, i] * r, paths.throughput[1, i] * g, paths.throughput[2, i] * b
+        tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
         which_turn = TRANSMISSION if kind == THROUGH else (DIFFUSE if kind == SPREAD and wide >= 1.0 else GLOSSY)
         over = False
         if kind != INTO:
             # Beyond the limit of its kind a ray still finds lamps and sky: light that comes straight is always whole.
-            over = ((paths.turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]
-            paths.turns[i] += 1 << (8 * which_turn)
+            over = ((turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]
+            turns[i] += 1 << (8 * which_turn)
         if depth >= 3:  # Russian roulette by what the path still carries
             keep = min(max(tr, tg, tb), 0.95)
             if not survive < keep:
@@ -334,19 +352,19 @@ def scatter(
             tr, tg, tb = tr * scale, tg * scale, tb * scale
         if kind == THROUGH and fresh:
             tr, tg, tb = tr * red, tg * green, tb * blue
-            paths.wave[i] = wave
-        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = tr, tg, tb
+            waves[i] = wave
+        throughput[0, i], throughput[1, i], throughput[2, i] = tr, tg, tb
         if first:
             if apart and kind == SPREAD:
                 dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
-                paths.share[0, i] = min(dr / (r * q), 1.0) if r > 0.0 else 1.0
-                paths.share[1, i] = min(dg / (g * q), 1.0) if g > 0.0 else 1.0
-                paths.share[2, i] = min(db / (b * q), 1.0) if b > 0.0 else 1.0
+                share[0, i] = min(dr / (r * q), 1.0) if r > 0.0 else 1.0
+                share[1, i] = min(dg / (g * q), 1.0) if g > 0.0 else 1.0
+                share[2, i] = min(db / (b * q), 1.0) if b > 0.0 else 1.0
             elif apart:
                 for c in range(3):
-                    paths.share[c, i] = np.float32(1 if kind == INTO else 0)
+                    share[c, i] = np.float32(1 if kind == INTO else 0)
         begun = (
-            (paths.flags[i] & (FIRST_REFLECTED | FIRST_THROUGH))
+            (flags[i] & (FIRST_REFLECTED | FIRST_THROUGH))
             if not first
             else (FIRST_THROUGH if kind == THROUGH else FIRST_REFLECTED)
         )
@@ -355,21 +373,21 @@ def scatter(
         step = -offset if iz < 0.0 else offset
         after[0, i], after[1, i], after[2, i] = px + step * fx, py + step * fy, pz + step * fz
         turned_to[0, i], turned_to[1, i], turned_to[2, i] = wx, wy, wz
-        covered = paths.flags[i] & COVERED
+        covered = flags[i] & COVERED
         if kind == SPREAD:
-            paths.flags[i] = SPREAD | COVERED | begun
-            paths.density[i] = q
-            paths.spread[i] = max(paths.spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
+            flags[i] = SPREAD | COVERED | begun
+            density[i] = q
+            spread[i] = max(spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
         elif kind == MIRRORED:
-            paths.flags[i] = MIRRORED | begun
+            flags[i] = MIRRORED | begun
         elif kind == INTO:
-            paths.flags[i] = MIRRORED | WANDERING | begun
-            wander(paths.walk, i, m, i)
+            flags[i] = MIRRORED | WANDERING | begun
+            wander(walk, i, m, i)
         else:
-            paths.flags[i] = (paths.flags[i] & 3) | LAST_THROUGH | covered | begun
+            flags[i] = (flags[i] & 3) | LAST_THROUGH | covered | begun
             if nested and not thin:
                 if outside:
                     m[SPECULAR_IOR, i] = ior
-                    enter(paths.media, i, body, settings.priority[met.instance[i]], m, i)
+                    enter(media, i, body, priority[instance[i]], m, i)
                 else:
-                    leave(paths.media, i, body)
+                    leave(media, i, body)

@@ -14,7 +14,7 @@ from texallon.core.document.shot import Shot
 from texallon.core.geometry.convexity import convexity
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import CLEAR, OPAQUE, Hits, MeshRays, SceneRays
-from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.kernel import Array, Integers, allocating, kernel
 from texallon.core.ops.points import Matrix
 from texallon.core.render.files import Files
 from texallon.core.render.lamps import lamp_mesh
@@ -403,7 +403,7 @@ def interpolate(
             out[row, i] = w * values[faces[f, 0], row] + u * values[faces[f, 1], row] + v * values[faces[f, 2], row]
 
 
-@kernel
+@allocating
 def uv_density(
     vertices: Array,
     uv: Array,

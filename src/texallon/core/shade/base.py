@@ -76,6 +76,30 @@ def boundary_reflects(m: Array, k: Whole, cosine: Real, outside: bool) -> Real:
 
 
 @kernel
+def under_film(
+    m: Array, k: Whole, cosine: Real, f: Real, mr: Real, mg: Real, mb: Real
+) -> tuple[Real, Real, Real, Real, Real, Real]:
+    """`facets_reflect` with a thin film on top, from the reflectances without it. Apart, as few materials need it."""
+    r, g, b = f, f, f
+    film, weight = m[FILM_WEIGHT, k], m[BASE_WEIGHT, k]
+    metal = m[METALNESS, k] > 0.0
+    index, thick = max(m[FILM_IOR, k], 1.0), m[FILM_THICKNESS, k]
+    if m[METALNESS, k] < 1.0:
+        ior = weighted_ior(m[SPECULAR_IOR, k], m[SPECULAR_WEIGHT, k])
+        fr, fg, fb = film_on_dielectric(cosine, ior, index, thick)
+        r, g, b = r + film * (fr - r), g + film * (fg - g), b + film * (fb - b)
+    if metal:
+        mr += film * (film_on_metal(cosine, weight * m[BASE_COLOR, k], m[SPECULAR_COLOR, k], 0, index, thick) - mr)
+        mg += film * (
+            film_on_metal(cosine, weight * m[BASE_COLOR + 1, k], m[SPECULAR_COLOR + 1, k], 1, index, thick) - mg
+        )
+        mb += film * (
+            film_on_metal(cosine, weight * m[BASE_COLOR + 2, k], m[SPECULAR_COLOR + 2, k], 2, index, thick) - mb
+        )
+    return r, g, b, mr, mg, mb
+
+
+@inlined
 def facets_reflect(m: Array, k: Whole, cosine: Real, outside: bool) -> tuple[Real, Real, Real, Real, Real, Real]:
     """Reflectance red, green, blue of dielectric facets, and of metal ones, with a thin film where there is one."""
     f = boundary_reflects(m, k, cosine, outside)
@@ -85,21 +109,8 @@ def facets_reflect(m: Array, k: Whole, cosine: Real, outside: bool) -> tuple[Rea
     mr = fresnel_metal(cosine, weight * m[BASE_COLOR, k], m[SPECULAR_COLOR, k]) if metal else 0.0
     mg = fresnel_metal(cosine, weight * m[BASE_COLOR + 1, k], m[SPECULAR_COLOR + 1, k]) if metal else 0.0
     mb = fresnel_metal(cosine, weight * m[BASE_COLOR + 2, k], m[SPECULAR_COLOR + 2, k]) if metal else 0.0
-    film = m[FILM_WEIGHT, k]
-    if film > 0.0 and outside:
-        index, thick = max(m[FILM_IOR, k], 1.0), m[FILM_THICKNESS, k]
-        if m[METALNESS, k] < 1.0:
-            ior = weighted_ior(m[SPECULAR_IOR, k], m[SPECULAR_WEIGHT, k])
-            fr, fg, fb = film_on_dielectric(cosine, ior, index, thick)
-            r, g, b = r + film * (fr - r), g + film * (fg - g), b + film * (fb - b)
-        if metal:
-            mr += film * (film_on_metal(cosine, weight * m[BASE_COLOR, k], m[SPECULAR_COLOR, k], 0, index, thick) - mr)
-            mg += film * (
-                film_on_metal(cosine, weight * m[BASE_COLOR + 1, k], m[SPECULAR_COLOR + 1, k], 1, index, thick) - mg
-            )
-            mb += film * (
-                film_on_metal(cosine, weight * m[BASE_COLOR + 2, k], m[SPECULAR_COLOR + 2, k], 2, index, thick) - mb
-            )
+    if m[FILM_WEIGHT, k] > 0.0 and outside:
+        r, g, b, mr, mg, mb = under_film(m, k, cosine, r, mr, mg, mb)
     return r, g, b, mr, mg, mb
 
 
@@ -134,12 +145,14 @@ def lobe_chances(m: Array, k: Whole, zo: Real, outside: bool, table: Array) -> t
     hard = m[BASE_WEIGHT, k] * luminance(m[BASE_COLOR, k], m[BASE_COLOR + 1, k], m[BASE_COLOR + 2, k])
     body = luminance(body_colour(m, k, 0), body_colour(m, k, 1), body_colour(m, k, 2))
     back = dielectric_albedo(table, zo, rough, ior)
-    through_back = boundary_reflects(m, k, zo, outside)
+    through_back = boundary_reflects(m, k, zo, outside) if clear > 0.0 else 0.0
     if m[FILM_WEIGHT, k] > 0.0:  # a film may reflect more than the boundary alone
         back = max(back, 0.1 * m[FILM_WEIGHT, k])
     reflect = (1.0 - metal) * (clear * through_back + (1.0 - clear) * back) + metal * max(hard, 0.05)
     opaque = (1.0 - metal) * (1.0 - clear) * (1.0 - back)
-    cosine = opaque * body + metal * hard * (1.0 - mirror_albedo(table, zo, rough))
+    cosine = opaque * body
+    if metal > 0.0:
+        cosine += metal * hard * (1.0 - mirror_albedo(table, zo, rough))
     through = (1.0 - metal) * clear * (1.0 - through_back)
     under = 0.0
     if m[SUBSURFACE_WEIGHT, k] > 0.0:
@@ -163,7 +176,7 @@ def ground_share(m: Array, k: Whole, oz: Real, iz: Real, table: Array, mean: Arr
     return (1.0 - back_o) * (1.0 - back_i) / max(1.0 - dielectric_mean_albedo(mean, rough, ior), 1e-6)
 
 
-@kernel
+@inlined
 def base_reflected(
     m: Array,
     k: Whole,
@@ -259,7 +272,7 @@ def base_across(m: Array, k: Whole, oz: Real, iz: Real, table: Array, mean: Arra
     )
 
 
-@kernel
+@inlined
 def sample_base(
     m: Array, k: Whole, ox: Real, oy: Real, oz: Real, outside: bool, pick: Real, u: Real, v: Real, table: Array
 ) -> Sampled:

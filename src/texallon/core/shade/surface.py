@@ -67,7 +67,7 @@ def fuzz_passes(m: Array, k: Whole, oz: Real, iz: Real) -> Real:
     return 1.0 - m[FUZZ_WEIGHT, k] * max(fuzz_albedo(oz, rough), fuzz_albedo(iz, rough))
 
 
-@kernel
+@inlined
 def coated(
     m: Array,
     k: Whole,
@@ -102,7 +102,7 @@ def coated(
     return r, g, b, density
 
 
-@kernel
+@inlined
 def reflected(
     m: Array,
     k: Whole,
@@ -184,7 +184,7 @@ def ground_alone(
     return r, g, b
 
 
-@kernel
+@inlined
 def sample_surface(
     m: Array,
     k: Whole,
@@ -205,41 +205,38 @@ def sample_surface(
     """
     nowhere = (NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     below = 1.0
-    if outside:
+    chosen = 0  # 1 for the fuzz, 2 for the coat
+    varnished = m[COAT_WEIGHT, k] > 0.0 and outside
+    wide = m[COAT_ROUGHNESS, k]
+    kind, ix, iy, iz, r, g, b, density, soft = nowhere
+    if outside and m[FUZZ_WEIGHT, k] > 0.0:
         chance = fuzz_chance(m, k, oz)
         if pick < chance:
+            chosen = 1
             ix, iy, iz = fuzz_sample(ox, oy, oz, m[FUZZ_ROUGHNESS, k], u, v)
-            r, g, b, density = reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
-            if iz <= 0.0 or not density > 0.0:
-                return nowhere
-            return SPREAD, ix, iy, iz, r / density, g / density, b / density, density, 1.0
+            kind, soft = SPREAD, 1.0
         below = 1.0 - chance
         pick = (pick - chance) / below if below > 0.0 else 0.0
-    varnished = m[COAT_WEIGHT, k] > 0.0 and outside
-    if varnished:
+    if chosen == 0 and varnished:
         chance = coat_chance(m, k, oz, table)
-        wide = m[COAT_ROUGHNESS, k]
         if pick < chance:
             if wide < SMOOTH:
                 f = m[COAT_WEIGHT, k] * fresnel_dielectric(oz, m[COAT_IOR, k]) / (chance * below)
                 f *= fuzz_passes(m, k, oz, oz)
                 return MIRRORED, -ox, -oy, oz, f, f, f, 1.0, 0.0
+            chosen = 2
             hx, hy, hz = ggx_sample(ox, oy, oz, wide * wide, u, v)
             oh = ox * hx + oy * hy + oz * hz
             ix, iy, iz = 2.0 * oh * hx - ox, 2.0 * oh * hy - oy, 2.0 * oh * hz - oz
-            if iz <= 0.0:
-                return nowhere
-            r, g, b, density = reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
-            if not density > 0.0:
-                return nowhere
-            return SPREAD, ix, iy, iz, r / density, g / density, b / density, density, wide * wide
+            kind, soft = SPREAD, wide * wide
         below *= 1.0 - chance
         pick = (pick - chance) / (1.0 - chance) if chance < 1.0 else 0.0
-    kind, ix, iy, iz, r, g, b, density, soft = sample_base(m, k, ox, oy, oz, outside, pick, u, v, table)
+    if chosen == 0:
+        kind, ix, iy, iz, r, g, b, density, soft = sample_base(m, k, ox, oy, oz, outside, pick, u, v, table)
     if kind == NOTHING:
         return nowhere
     if kind == SPREAD:
-        if iz <= 0.0 and not (iz < 0.0 and is_thin(m, k) and soft >= 1.0):
+        if iz <= 0.0 and not (iz < 0.0 and chosen == 0 and soft >= 1.0 and is_thin(m, k)):
             return nowhere
         r, g, b, density = reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
         if not density > 0.0:

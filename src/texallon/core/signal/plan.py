@@ -6,7 +6,7 @@ which lie downstream of it, have to run again.
 """
 
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -84,6 +84,48 @@ class Plan:
     def width(self, output: str) -> int:
         return self.nodes[self.outputs[output]].width
 
+    def part(self, outputs: Iterable[str]) -> "Plan":
+        """The same for some of the outputs only."""
+        return subset(self.nodes, {name: self.outputs[name] for name in outputs}, self.frames, self.frame, self.time)
+
+    def even(self) -> list[str]:
+        """Outputs that are the same at all points: nothing that leads to them reads anything of a point."""
+        same: list[bool] = []
+        for node in self.nodes:
+            same.append(not node.op.needs() and all(same[index] for index in node.takes))
+        return [name for name, index in self.outputs.items() if same[index]]
+
+
+def subset(
+    nodes: Sequence[Node], wanted: Mapping[str, int], frames: Mapping[str, Matrix], frame: float, time: float
+) -> Plan:
+    """A plan of those of some nodes that the wanted ones need."""
+    keep: set[int] = set()
+    waiting = list(wanted.values())
+    while waiting:
+        index = waiting.pop()
+        if index not in keep:
+            keep.add(index)
+            waiting += nodes[index].takes
+    order = sorted(keep)
+    moved = {old: new for new, old in enumerate(order)}
+    kept = tuple(
+        replace(
+            node,
+            incoming=None if node.incoming is None else moved[node.incoming],
+            inputs={name: moved[index] for name, index in node.inputs.items()},
+            bent={base: moved[index] for base, index in node.bent.items()},
+        )
+        for node in (nodes[index] for index in order)
+    )
+    needs: set[str] = set()
+    used: set[str] = set()
+    for node in kept:
+        needs |= node.op.needs()
+        used |= {place_key(place) for place in node.op.places()}
+    placed = {name: matrix for name, matrix in frames.items() if name in used}
+    return Plan(kept, {name: moved[index] for name, index in wanted.items()}, frozenset(needs), placed, frame, time)
+
 
 @dataclass
 class Planner:
@@ -123,32 +165,7 @@ class Planner:
 
     def plan_of(self, wanted: Mapping[str, int]) -> Plan:
         """Only what some nodes need, which become the outputs by their names."""
-        keep: set[int] = set()
-        waiting = list(wanted.values())
-        while waiting:
-            index = waiting.pop()
-            if index not in keep:
-                keep.add(index)
-                waiting += self._nodes[index].takes
-        order = sorted(keep)
-        moved = {old: new for new, old in enumerate(order)}
-        nodes = tuple(
-            replace(
-                node,
-                incoming=None if node.incoming is None else moved[node.incoming],
-                inputs={name: moved[index] for name, index in node.inputs.items()},
-                bent={base: moved[index] for base, index in node.bent.items()},
-            )
-            for node in (self._nodes[index] for index in order)
-        )
-        needs: set[str] = set()
-        used: set[str] = set()
-        for node in nodes:
-            needs |= node.op.needs()
-            used |= {place_key(place) for place in node.op.places()}
-        frames = {name: matrix for name, matrix in self._frames.items() if name in used}
-        outputs = {name: moved[index] for name, index in wanted.items()}
-        return Plan(nodes, outputs, frozenset(needs), frames, float(self.frame or 0), self.time)
+        return subset(self._nodes, wanted, self._frames, float(self.frame or 0), self.time)
 
     def recipe(self, recipe: Recipe, path: Path, scope: Scope | None = None) -> list[int]:
         """The node after each step, in order. A step that is off passes its input on.
