@@ -210,6 +210,24 @@ def test_data_passes_are_layers_of_one_exr(demo: Path, tmp_path: Path) -> None:
     assert set(np.unique(pixels["object.Y"])) <= {-1, 0, 1, 2, 3, 4}
     length = sum(pixels[f"normal.{axis}"] ** 2 for axis in "XYZ")
     assert np.allclose(length[there], 1, atol=1e-3)
+    # The ways of light, and the light groups, each add up to the noisy picture.
+    for kind in ("light.", "group."):
+        total = sum(values for name, values in pixels.items() if name.startswith(kind) and name.endswith(".G"))
+        assert np.allclose(total, pixels["noisy.G"], rtol=1e-3, atol=1e-5), kind
+
+
+def test_a_region_and_a_noise_level_are_rendered_from_the_shell(demo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "part.exr"
+    done = texallon(
+        "render", demo / "GH010.json", "--size", "64x36", "--samples", "40", "--noise", "0.5",
+        "--region", "0.25", "0.25", "0.75", "0.75", "--out", out,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert "16 of 40 samples" in done.stderr and "17 of 40" not in done.stderr, "quiet enough after the first look"
+    light = read_exr(out)
+    assert light[:9].max() == 0 and light[12:24, 20:44].min() > 0
+    wrong = texallon("render", demo / "GH010.json", "--region", "0.5", "0", "0.5", "1", "--out", out)
+    assert wrong.returncode == 1 and wrong.stderr.startswith("texallon: --region: left and top come before")
 
 
 def test_passes_need_an_exr_and_signals_that_are_there(demo: Path, tmp_path: Path) -> None:

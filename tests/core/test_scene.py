@@ -174,6 +174,32 @@ def test_masks_are_seen_through_water() -> None:
     assert len(points.group(1).pixels) == 40 * 24, "and the water itself where it comes first"
 
 
+def test_what_glows_inside_glass_is_seen_through_it_and_not_through_stone() -> None:
+    glass = look("glass", layer("w", transmission_weight=value(1.0)))
+    veil = look("veil", layer("v", geometry_opacity=value(0.5)))
+    stone = look("stone", layer("s"))
+
+    def seen(*names: str) -> int:
+        document = shot(
+            looks=[glass, veil, stone],
+            camera={"position": [0, 5, 0.01], "target": [0, 0, 0]},
+            objects=[
+                {"name": f"o{at}", "geometry": {"file": "floor"}, "look": name, "position": [0, -at * 0.5, 0]}
+                for at, name in enumerate(names)
+            ],
+        )
+        scene = Scene(document, MadeFiles(floor=square(12.0)))
+        points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0, 1}))
+        group = points.group(1)
+        if len(group.pixels):
+            depth = -0.5 * names.index("veil")
+            assert np.allclose(group.point("position")[1], depth, atol=1e-4), "the first of its look"
+        return len(group.pixels)
+
+    assert seen("veil") == seen("glass", "veil") == seen("glass", "glass", "veil", "veil") == 40 * 24
+    assert seen("glass", "stone", "veil") == 0
+
+
 def test_what_is_seen_carries_its_footprint() -> None:
     # A pixel's footprint is its angle times the distance: 36/35 film over 100 pixels, 4 m away, is 41 mm.
     document = shot(

@@ -1,5 +1,6 @@
 """The stage's picture in the making: a coarse film, one of half size, the full one, and what of them an edit leaves standing."""
 
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -65,7 +66,8 @@ class StagePicture:
         self._glow: tuple[object, Glow] | None = None
         self._lights: tuple[object, Lights] | None = None
         self.seconds = 0.0
-        """Spent on the film so far."""
+        """Spent on the picture so far."""
+        self._sampling = 0.0
 
     def job(
         self, shot: Shot, scene: Scene, size: tuple[int, int], frame: int | None, wanted: Callable[[], bool]
@@ -100,7 +102,7 @@ class StagePicture:
             return
         self._key = key
         self.film = self._half = self._smooth = self._rough = self._groups = None
-        self.seconds = 0.0
+        self.seconds = self._sampling = 0.0
 
     @property
     def begun(self) -> bool:
@@ -135,7 +137,9 @@ class StagePicture:
             return Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
+        begun = time.perf_counter()
         film.add_sample(job, self._pool, self._primary)
+        self._sampling += time.perf_counter() - begun
         count = film.samples
         if count in SHOWN_AT or count % 32 == 0 or self.finished(shot):
             return Shown(self._smoothed(film, shot, job), "full", count)
@@ -151,7 +155,7 @@ class StagePicture:
         film = self.film
         if film is None or not film.samples:
             return None
-        return 0.0 if film.done else self.seconds / film.samples * max(shot.sampling.samples - film.samples, 0)
+        return 0.0 if film.done else self._sampling / film.samples * max(shot.sampling.samples - film.samples, 0)
 
     def group(self, shot: Shot, name: str) -> Array | None:
         """One light group of the picture in the making."""

@@ -14,6 +14,6 @@ class ShutIn(Rule):
     def check(self, facts: Facts) -> Iterator[Advice]:
         for light, around in facts.around.shut_in.items():
             index = next(i for i, each in enumerate(facts.shot.lights) if each.name == light)
-            fix = Fix(f"switch “{light}” off", ({"op": "replace", "path": f"/lights/{index}/on", "value": False},))
+            fix = Fix(f"switch “{light}” off", ({"op": "add", "path": f"/lights/{index}/on", "value": False},))
             reason = f"The lamp “{light}” is inside “{around}”, which is opaque: none of its light gets out."
             yield Advice(self.name, "warning", "", ("scene", "lamp", light), None, reason, fix)

@@ -52,25 +52,33 @@ def divide(plans: Sequence[Plan | None]) -> Rows:
         if same:
             part = plan.part(same)
             for name, value in evaluate(part, part.points(1, {})).items():
-                channel, row = CHANNEL_BY_NAME[name], MATERIAL_ROWS[name]
-                for each in range(channel.width):
-                    given = value[each if value.shape[0] > 1 else 0]
-                    low, high = np.float32(channel.low), np.float32(channel.high)
-                    keep_within(given, low, high, np.array([number]), even[row + each])
+                put(name, value, np.array([number]), even)
         rest = [name for name in plan.outputs if name not in same]
         uneven.append(plan.part(rest) if rest or not same else None)
     return Rows(np.ascontiguousarray(even), tuple(uneven))
 
 
+def put(name: str, value: Array, chosen: Places, rows: Array) -> None:
+    """Put a channel's value `(1 or width, n)` into some columns of a material array, held within the channel's range."""
+    channel, row = CHANNEL_BY_NAME[name], MATERIAL_ROWS[name]
+    low, high = np.float32(channel.low), np.float32(channel.high)
+    for each in range(channel.width):
+        keep_within(value[each if value.shape[0] > 1 else 0], low, high, chosen, rows[row + each])
+
+
 @kernel
 def keep_within(values: Array, low: Real, high: Real, chosen: Places, out: Array) -> None:
-    """Put values into `out[chosen]`, held within a channel's range.
+    """Put values into `out[chosen]`, held within a range.
 
-    What is not a number would spread over the whole picture: it counts as the channel's lowest value.
+    What is not a number would spread over the whole picture: it counts as the lowest value that is not negative.
     """
     for i in range(values.shape[0]):
         x = values[i]
-        out[chosen[i]] = min(max(x, low), high) if x == x else low
+        out[chosen[i]] = min(max(x, low), high) if x == x else max(low, np.float32(0))
+
+
+FORM = frozenset({"bump", "geometry_normal", "specular_roughness_anisotropy"})
+"""Channels that turn the shading frame."""
 
 
 @dataclass(frozen=True)
@@ -140,20 +148,18 @@ class Materials:
         out: Array = np.take(sets.even, surface.look, axis=1)
         for index in np.unique(surface.look):
             plan = sets.uneven[index]
-            if plan is None:
+            shaped = relief and not FORM.isdisjoint(self.plans[index].outputs)
+            if plan is None and not shaped:
                 continue
             chosen = np.flatnonzero(surface.look == index)
             whole = len(chosen) == count
             part, points = (hits, surface) if whole else (hits.take(chosen), take_surface(surface, chosen))
             mine = more if whole else {name: np.take(values, chosen, axis=-1) for name, values in more.items()}
-            data = point_data(scene, part, points, plan.needs, mine)
-            for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
-                channel = CHANNEL_BY_NAME[name]
-                row = MATERIAL_ROWS[name]
-                for each in range(channel.width):
-                    given = value[each if value.shape[0] > 1 else 0]
-                    keep_within(given, np.float32(channel.low), np.float32(channel.high), chosen, out[row + each])
-            if not relief:
+            if plan is not None:
+                data = point_data(scene, part, points, plan.needs, mine)
+                for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
+                    put(name, value, chosen, out)
+            if not shaped:
                 continue
             self._relieve(int(index), scene, part, points, mine, out if whole else out[:, chosen])
             if "specular_roughness_anisotropy" in self.plans[index].outputs:

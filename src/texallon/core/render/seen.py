@@ -21,12 +21,19 @@ PART = 16384
 """Rays traced between two looks at whether the picture is still wanted."""
 
 
+MOST_SHELLS = 32
+"""Clear surfaces that are looked through for one behind them."""
+
+Traced = tuple[Array, Array, Hits, Surface, Integers]
+"""View, footprint, hits, surface and pixels of points."""
+
+
 class SeenPoints:
     """The first surface behind every pixel of a view, grouped by look; `sample` picks the jitter within pixels.
 
-    Points of opaque looks are also found behind water and glass, straight through: a mask on the bed of a pond is worth
-    seeing. Points of clear looks (`clear`, positions in the document) are found where they come first. `detail` scales the
-    footprint of the points: below 1 they stand for those of a larger picture.
+    Looks are also found behind water, glass and what is cut out, straight through: a mask on the bed of a pond, or on what glows
+    inside a pod, is worth seeing. Looks in `clear` (positions in the document) let others be seen behind them. `detail`
+    scales the footprint of the points: below 1 they stand for those of a larger picture.
     """
 
     def __init__(
@@ -44,7 +51,8 @@ class SeenPoints:
         self._detail = np.float32(detail)
         self._scene, self._seed, self._sample, self._clear = scene, seed, sample, clear
         self._pool, self._check = pool, check
-        self._met: dict[int, tuple[Array, Array, Hits, Surface, Integers]] = {}
+        self._behind_clear: Traced | None = None
+        self._through: dict[int, Traced] = {}
         self._groups: dict[int, Group] = {}
 
     def group(self, look: int) -> "Group":
@@ -53,10 +61,7 @@ class SeenPoints:
         Traced when first asked for, in parts, before each of which `check` is called (it may raise).
         """
         if look not in self._groups:
-            mask = SEEN if look in self._clear else OPAQUE
-            if mask not in self._met:
-                self._met[mask] = self._trace(mask)
-            view, footprint, hits, surface, pixels = self._met[mask]
+            view, footprint, hits, surface, pixels = self._traced(look)
             chosen = np.flatnonzero(surface.look == look)
             more = {
                 "view": np.ascontiguousarray(view[:, chosen]),
@@ -67,7 +72,47 @@ class SeenPoints:
             )
         return self._groups[look]
 
-    def _trace(self, mask: int) -> tuple[Array, Array, Hits, Surface, Integers]:
+    def _traced(self, look: int) -> "Traced":
+        """Points among which those of a look are: opaque looks share theirs."""
+        if look not in self._clear:
+            if self._behind_clear is None:
+                self._behind_clear = self._trace(self._first_opaque)
+            return self._behind_clear
+        if look not in self._through:
+            self._through[look] = self._trace(lambda origin, direction: self._first_of(look, origin, direction))
+        return self._through[look]
+
+    def _first_opaque(self, origin: Array, direction: Array) -> Hits:
+        return self._scene.rays.nearest(origin, direction, np.zeros(origin.shape[1], np.float32), OPAQUE)
+
+    def _first_of(self, look: int, origin: Array, direction: Array) -> Hits:
+        """The first hits that wear a look, through other clear looks; nothing behind what is opaque."""
+        scene = self._scene
+        found = Hits.empty(origin.shape[1])
+        found.instance[:] = -1
+        near = np.zeros(origin.shape[1], np.float32)
+        going = np.arange(origin.shape[1])
+        clear = np.array(sorted(self._clear))
+        for _ in range(MOST_SHELLS):
+            self._check()
+            hits = scene.rays.nearest(
+                np.take(origin, going, axis=1), np.take(direction, going, axis=1), near[going], SEEN
+            )
+            on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+            if len(on) == 0:
+                break
+            hits, going = hits.take(on), going[on]
+            worn = surface_at(scene, hits).look
+            mine = np.flatnonzero(worn == look)
+            found.distance[going[mine]], found.place[:, going[mine]] = hits.distance[mine], hits.place[:, mine]
+            found.instance[going[mine]], found.face[going[mine]] = hits.instance[mine], hits.face[mine]
+            near[going] = hits.distance + scene.offset * np.float32(4)
+            going = going[(worn != look) & np.isin(worn, clear)]
+            if len(going) == 0:
+                break
+        return found
+
+    def _trace(self, first: Callable[[Array, Array], Hits]) -> "Traced":
         scene, view = self._scene, self.view
         count = view.width * view.height
 
@@ -75,7 +120,7 @@ class SeenPoints:
             self._check()
             pixels = np.arange(start, min(start + PART, count), dtype=np.int32)
             origin, direction = camera_rays(view, pixels, self._sample, self._seed)
-            hits = scene.rays.nearest(origin, direction, np.zeros(len(pixels), np.float32), mask)
+            hits = first(origin, direction)
             met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
             kept = hits.take(met)
             return -direction[:, met], kept, surface_at(scene, kept), pixels[met]
