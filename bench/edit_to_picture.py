@@ -143,6 +143,32 @@ def peak_memory() -> dict[str, float]:
     return found
 
 
+def measure_group(page: Page, address: str) -> np.ndarray:
+    """Milliseconds from weighing a light group anew to the picture that shows it, on the shot with light groups."""
+    with urllib.request.urlopen(f"{address}/api/shots") as answer:
+        shots = json.load(answer)["shots"]
+    shot = next(each["id"] for each in shots if each["name"] == "GH100")
+    page.goto(f"{address}/?shot={shot}")
+    page.wait_for_selector("canvas[data-stage=full]", timeout=120_000)
+    page.get_by_role("button", name="scene").click()
+    number = page.get_by_role("spinbutton", name="weight of light group night", exact=True)
+    number.scroll_into_view_if_needed()
+    box = number.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.evaluate(WATCH)
+    for step in range(EDITS):
+        page.mouse.move(x + 4 + 2 * (step % 20), y)
+        until = time.monotonic() + 5
+        while page.evaluate("() => window.timings.length") <= step and time.monotonic() < until:
+            page.wait_for_timeout(5)
+    timings = np.array(page.evaluate("() => window.timings"))
+    page.mouse.up()
+    return timings
+
+
 def main() -> None:
     data = Path(tempfile.mkdtemp(prefix="texallon-bench-"))
     os.chmod(data, 0o755)
@@ -171,6 +197,7 @@ def main() -> None:
             page.wait_for_selector("[data-handle=from_start]")
             results = {show: measure(page, show) for show in ("mask", "picture")}
             pictures = rate(page)
+            weighed = measure_group(page, address)
             browser.close()
         memory = peak_memory()
     finally:
@@ -192,6 +219,9 @@ def main() -> None:
             f"{show:<8} median {median:4.0f} ms   95th percentile {late:4.0f} ms   of {len(times)} edits"
             f"   kernels alone {kernels[show]:5.1f} ms   ratio {median / kernels[show]:4.1f}"
         )
+    print(
+        f"light group median {np.median(weighed):4.0f} ms   95th percentile {np.quantile(weighed, 0.95):4.0f} ms   of {len(weighed)}"
+    )
     print(f"dragging without a pause: {pictures:.0f} pictures a second of the mask alone")
     print("peak memory: " + ", ".join(f"{name} {size:.0f} MB" for name, size in memory.items()))
     shutil.rmtree(data, ignore_errors=True)

@@ -1,6 +1,11 @@
-"""Where a sample's time goes on the demo shot: `python -m bench.render`."""
+"""Where a sample's time goes, and the same rays in the bare ray-tracing library: `python -m bench.render [SHOT …]`.
+
+The rays of one sample are written down as they are asked, then asked again of the library's own Python binding (embreex), on one
+thread, in the same run.
+"""
 
 import json
+import sys
 import tempfile
 import time
 from collections import defaultdict
@@ -9,12 +14,15 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from embreex import rtcore_scene
+from embreex.mesh_construction import TriangleMesh
 
 from texallon.core.document import read_shot
 from texallon.core.geometry.rays import SceneRays
-from texallon.core.render import integrator
+from texallon.core.render import integrator, shadows
 from texallon.core.render.film import Film
 from texallon.core.render.materials import Materials
+from texallon.core.render.scene import Scene
 from texallon.core.render.still import make_job
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
@@ -22,41 +30,78 @@ from texallon.formats.shot_files import ShotFiles
 SAMPLES = 6
 
 
-def main() -> None:
-    folder = Path(tempfile.mkdtemp())
-    write_demo(folder)
-    shot = read_shot(json.loads((folder / "GH010.json").read_text()))
+def raw_scene(scene: Scene) -> Any:
+    """All objects as one mesh in the world."""
+    vertices, faces, start = [], [], 0
+    for mesh, matrix in zip(scene.meshes, scene.geometry.matrix, strict=True):
+        vertices.append(mesh.vertices @ matrix[:, :3].T + matrix[:, 3])
+        faces.append(mesh.faces + start)
+        start += len(mesh.vertices)
+    raw = rtcore_scene.EmbreeScene(robust=True)
+    TriangleMesh(raw, np.concatenate(vertices).astype(np.float32), np.concatenate(faces).astype(np.int32))
+    return raw
+
+
+def measure(folder: Path, name: str) -> None:
+    shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
     job = make_job(shot, ShotFiles(root=folder), 640, 360)
     spent: dict[str, float] = defaultdict(float)
-    rays = [0]
+    asked: list[tuple[np.ndarray, np.ndarray]] = []
+    recording = [False]
 
-    def timed(name: str, original: Callable[..., Any], counts: bool = False) -> Callable[..., Any]:
+    def timed(what: str, original: Callable[..., Any], counts: bool = False) -> Callable[..., Any]:
         def run(*arguments: Any) -> Any:
             started = time.perf_counter()
             result = original(*arguments)
-            spent[name] += time.perf_counter() - started
-            if counts:
-                rays[0] += arguments[1].shape[1]
+            spent[what] += time.perf_counter() - started
+            if counts and recording[0]:
+                asked.append((arguments[1].T.copy(), arguments[2].T.copy()))
             return result
 
         return run
 
-    film = Film(640, 360)
+    originals = (SceneRays.nearest, SceneRays.blocked, Materials.rows, integrator.scatter, shadows.pass_clear)
+    film = Film(640, 360, len(job.lights.names))
     film.add_sample(job)
-    SceneRays.nearest = timed("rays", SceneRays.nearest, True)  # type: ignore[method-assign]
-    SceneRays.blocked = timed("rays", SceneRays.blocked, True)  # type: ignore[method-assign]
-    Materials.rows = timed("plans", Materials.rows)  # type: ignore[method-assign]
-    integrator.scatter = timed("scattering", integrator.scatter)  # type: ignore[assignment]
-    times = []
-    for _ in range(SAMPLES):
-        started = time.perf_counter()
-        film.add_sample(job)
-        times.append(time.perf_counter() - started)
-    total = sum(times)
-    print(f"one 640×360 sample on one thread: {np.median(times):.2f} s, {rays[0] / total / 1e6:.2f} Mray/s in all")
-    for name in ("rays", "plans", "scattering"):
-        print(f"  {name:<11} {spent[name] / total:5.0%}")
+    SceneRays.nearest = timed("rays", originals[0], True)  # type: ignore[method-assign]
+    SceneRays.blocked = timed("rays", originals[1], True)  # type: ignore[method-assign]
+    Materials.rows = timed("plans", originals[2])  # type: ignore[method-assign]
+    integrator.scatter = timed("scattering", originals[3])  # type: ignore[assignment]
+    shadows.pass_clear = timed("scattering", originals[4])  # type: ignore[assignment]
+    recording[0] = True
+    film.add_sample(job)
+    recording[0] = False
+    spent.clear()
+    raw = raw_scene(job.scene)
+    frames, bare = [], []
+    try:
+        for _ in range(SAMPLES):
+            started = time.perf_counter()
+            film.add_sample(job)
+            frames.append(time.perf_counter() - started)
+            started = time.perf_counter()
+            for origin, way in asked:
+                raw.run(origin, way, output=True)
+            bare.append(time.perf_counter() - started)
+    finally:
+        SceneRays.nearest, SceneRays.blocked, Materials.rows = originals[:3]  # type: ignore[method-assign]
+        integrator.scatter, shadows.pass_clear = originals[3:]
+    total, rays = sum(frames), sum(len(origin) for origin, _ in asked)
+    print(
+        f"{name}: one 640×360 sample on one thread {np.median(frames):.2f} s, {640 * 360 / np.median(frames) / 1e3:.0f} k samples/s, "
+        f"{rays / np.median(frames) / 1e6:.2f} Mray/s; the bare library takes {np.median(bare):.2f} s for its {rays / 1e6:.2f} M rays, "
+        f"so the whole takes {np.median(np.array(frames) / np.array(bare)):.1f} times as long"
+    )
+    for what in ("rays", "plans", "scattering"):
+        print(f"  {what:<11} {spent[what] / total:5.0%}")
     print(f"  {'the rest':<11} {1 - sum(spent.values()) / total:5.0%}")
+
+
+def main() -> None:
+    folder = Path(tempfile.mkdtemp())
+    write_demo(folder)
+    for name in sys.argv[1:] or ["GH010", "GH100"]:
+        measure(folder, name)
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from texallon.core.render.flight import come_out, fly
 from texallon.core.render.job import Interrupted as Interrupted
 from texallon.core.render.job import Job
 from texallon.core.render.parts import PARTS
-from texallon.core.render.paths import FROM_CAMERA, WANDERING, Paths, camera_paths
+from texallon.core.render.paths import AFTER_DIFFUSE, FROM_CAMERA, WANDERING, Paths, camera_paths
 from texallon.core.render.scatter import Met, Settings, scatter
 from texallon.core.render.scene import EVERYTHING, SEEN, surface_at
 from texallon.core.render.shadows import answer
@@ -128,7 +128,8 @@ def _at_surfaces(
     surface = surface_at(scene, hits)
     paths.width[:] += paths.spread * hits.distance
     more = {"view": -paths.direction, "footprint": paths.width[None]}
-    material = job.materials.rows(scene, hits, surface, more)
+    # What a diffuse turn looks at is blurred more widely than relief is fine.
+    material = job.materials.rows(scene, hits, surface, more, paths.spread < AFTER_DIFFUSE)
     job.check()
     n = len(paths.slot)
     guide = _shown_albedo(material) if unseen.any() else None

@@ -10,7 +10,7 @@ from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import Hits
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Integers, Real, kernel
 from texallon.core.render.relief import bump_slope, grain, tilt, turn_to_map
 from texallon.core.render.scene import Scene, Surface, point_data
 from texallon.core.shade.helpers import light_up
@@ -64,6 +64,22 @@ def put(name: str, value: Array, chosen: Places, rows: Array) -> None:
     low, high = np.float32(channel.low), np.float32(channel.high)
     for each in range(channel.width):
         keep_within(value[each if value.shape[0] > 1 else 0], low, high, chosen, rows[row + each])
+
+
+@kernel
+def spread_even(even: Array, look: Integers, out: Array) -> None:
+    """Each point's column is that of its look."""
+    for row in range(out.shape[0]):
+        first = even[row, 0]
+        same = True
+        for k in range(1, even.shape[1]):
+            same = same and even[row, k] == first
+        if same:
+            for i in range(out.shape[1]):
+                out[row, i] = first
+        else:
+            for i in range(out.shape[1]):
+                out[row, i] = even[row, look[i]]
 
 
 @kernel
@@ -124,12 +140,19 @@ class Materials:
         result: Array = glow * rows[EMISSION_COLOR : EMISSION_COLOR + 3]
         return result
 
-    def rows(self, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array]) -> Array:
+    def rows(
+        self,
+        scene: Scene,
+        hits: Hits,
+        surface: Surface,
+        more: Mapping[str, Array],
+        relief: np.typing.NDArray[np.bool_] | bool = True,
+    ) -> Array:
         """The material array `(MATERIAL, n)` at some hits; `more` holds `view (3, n)` and `footprint (1, n)`.
 
-        Bumps and normal maps tilt the normals of `surface` in place.
+        Bumps and normal maps tilt the normals of `surface` in place, where `relief (n,)` says so.
         """
-        out = self._fill(self.rows_of, scene, hits, surface, more, relief=True)
+        out = self._fill(self.rows_of, scene, hits, surface, more, relief)
         light_up(out, self.exposure)
         wet(out)
         return out
@@ -141,14 +164,15 @@ class Materials:
         hits: Hits,
         surface: Surface,
         more: Mapping[str, Array],
-        relief: bool = False,
+        relief: np.typing.NDArray[np.bool_] | bool = False,
     ) -> Array:
         """What plans by look give at some hits, over what is the same everywhere."""
         count = len(hits.instance)
-        out: Array = np.take(sets.even, surface.look, axis=1)
+        out = np.empty((MATERIAL, count), np.float32)
+        spread_even(sets.even, surface.look, out)
         for index in np.unique(surface.look):
             plan = sets.uneven[index]
-            shaped = relief and not FORM.isdisjoint(self.plans[index].outputs)
+            shaped = relief is not False and not FORM.isdisjoint(self.plans[index].outputs)
             if plan is None and not shaped:
                 continue
             chosen = np.flatnonzero(surface.look == index)
@@ -161,6 +185,14 @@ class Materials:
                     put(name, value, chosen, out)
             if not shaped:
                 continue
+            if not isinstance(relief, bool):
+                fine = np.flatnonzero(relief[chosen])
+                if len(fine) == 0:
+                    continue
+                if len(fine) < len(chosen):
+                    chosen, whole = chosen[fine], False
+                    part, points = part.take(fine), take_surface(points, fine)
+                    mine = {name: np.take(values, fine, axis=-1) for name, values in mine.items()}
             self._relieve(int(index), scene, part, points, mine, out if whole else out[:, chosen])
             if "specular_roughness_anisotropy" in self.plans[index].outputs:
                 out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)

@@ -87,7 +87,7 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
         if len(going) == 0:
             break
         surface = surface_at(scene, hits)
-        material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]})
+        material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]}, False)
         at = Met(surface.position, surface.normal, surface.flat, hits.instance, hits.face, hits.distance, material)
         pass_clear(at, going.astype(np.int32), way, near, media, settings.priority, light, covered)
         near[going] = hits.distance + scene.offset * np.float32(4)
