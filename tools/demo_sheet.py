@@ -9,12 +9,12 @@ from PIL import Image
 from texallon.cli import load_shot
 from texallon.core.render.bloom import bloomed
 from texallon.core.render.display import view_bytes
-from texallon.core.render.still import render_still
+from texallon.core.render.still import group_weights, render_still
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
-WIDTH, HEIGHT, SAMPLES, COLUMNS = 480, 270, 32, 2
+WIDTH, HEIGHT, SAMPLES, COLUMNS = 426, 240, 32, 3
 
 
 def main() -> None:
@@ -26,7 +26,9 @@ def main() -> None:
         for number, path in enumerate(paths):
             shot = load_shot(path)
             film = render_still(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
-            picture = Image.fromarray(view_bytes(bloomed(film.denoised(), shot.bloom), shot.camera.exposure))
+            picture = Image.fromarray(
+                view_bytes(bloomed(film.denoised(weights=group_weights(shot)), shot.bloom), shot.camera.exposure)
+            )
             sheet.paste(picture, (number % COLUMNS * WIDTH, number // COLUMNS * HEIGHT))
             print(path.stem, shot.title)
         sheet.save(FOLDER / "looks.png", optimize=True)

@@ -4,16 +4,17 @@ import json
 import tempfile
 from pathlib import Path
 
-from texallon.demo.write import write_demo
+from texallon.demo.write import SHOTS, write_demo
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
 PROJECT = "Midwinter Glasshouse"
 
 
-def load_demo(store: ShotStore, files: FileStore) -> bool:
-    """Add the demo's shots unless the project is there already; tells whether it did."""
-    if any(shot.project == PROJECT for shot in store.list_shots()):
+def load_demo(store: ShotStore, files: FileStore, project: str = PROJECT) -> bool:
+    """Add those of the demo's shots that the project lacks; tells whether there were any."""
+    there = {shot.name for shot in store.list_shots() if shot.project == project}
+    if there >= {name.__name__.upper() for name in SHOTS}:
         return False
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -23,5 +24,6 @@ def load_demo(store: ShotStore, files: FileStore) -> bool:
             digest = files.put(data, path.suffix)
             store.remember_file(digest, path.name, path.suffix.removeprefix("."), len(data))
         for document in documents:
-            store.add_shot(PROJECT, json.loads(document.read_text()), "the demo")
+            if document.stem not in there:
+                store.add_shot(project, json.loads(document.read_text()), "the demo")
     return True

@@ -131,6 +131,24 @@ def test_the_demo_is_loaded_once(world: World) -> None:
     assert sum(shot.project == "Midwinter Glasshouse" for shot in world.store.list_shots()) >= 1
 
 
+def test_shots_that_came_with_a_later_version_are_added(
+    world: World, demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from texallon import load_demo as module
+    from texallon.demo.write import SHOTS
+
+    paths = [demo_folder / "GH010.json", demo_folder / "GH020.json"]
+    monkeypatch.setattr(module, "SHOTS", SHOTS[:2])
+    monkeypatch.setattr(module, "write_demo", lambda folder: paths)
+    mine = world.store.add_shot("an older demo", json.loads(paths[0].read_text()), "")
+    world.store.edit(mine, 1, title("my own"), "work")
+    assert load_demo(world.store, world.files, "an older demo") is True
+    shots = [shot for shot in world.store.list_shots() if shot.project == "an older demo"]
+    assert sorted(shot.name for shot in shots) == ["GH010", "GH020"]
+    assert world.store.current(mine).document["title"] == "my own", "what was there is left alone"
+    assert load_demo(world.store, world.files, "an older demo") is False
+
+
 def test_revisions_hold_whole_documents(world: World, fresh_shot: int) -> None:
     world.store.edit(fresh_shot, 1, title("x"), "the title")
     with Session(world.engine) as session:

@@ -11,14 +11,14 @@ PLACES = ((0.0, 0.20, 0.0, 1.0), (-0.27, 0.155, 0.11, 0.74), (0.25, 0.135, 0.15,
 """Each pod's centre and size, metres and share of the largest."""
 
 SHAPE = [
-    (0.001, -0.155),
+    (0.0, -0.155),
     (0.06, -0.14),
     (0.112, -0.085),
     (0.128, -0.01),
     (0.112, 0.07),
     (0.066, 0.128),
     (0.02, 0.15),
-    (0.001, 0.153),
+    (0.0, 0.153),
 ]
 
 
@@ -30,6 +30,21 @@ def glass_pods() -> Mesh:
         placed = (vertices * size + np.array([x, y, z])).astype(np.float32)
         made.append(make_mesh(placed, faces, closed_normals(placed, faces), uv))
     return joined(made)
+
+
+_angle = np.linspace(0, 2 * np.pi, 16, endpoint=False)
+_tilt = np.linspace(-np.pi / 2, np.pi / 2, 9)[:, None]
+ROUND = np.stack(
+    [np.cos(_tilt) * np.cos(_angle), np.sin(_tilt) * np.ones(16), np.cos(_tilt) * np.sin(_angle)], axis=2
+).reshape(-1, 3)
+"""Points of a unit sphere."""
+
+
+def within(points: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
+    """Whether points `(n, 3)` lie within the largest pod, about its centre."""
+    wide = np.interp(points[:, 1], [height for _, height in SHAPE], [away for away, _ in SHAPE], left=0, right=0)
+    inside: npt.NDArray[np.bool_] = np.hypot(points[:, 0], points[:, 2]) < wide
+    return inside
 
 
 def spores(count: int = 54) -> Mesh:
@@ -44,8 +59,7 @@ def spores(count: int = 54) -> Mesh:
                 break
             radius = float(random.uniform(0.009, 0.021)) * size**0.5
             spot = random.uniform(-1, 1, 3) * np.array([0.1, 0.12, 0.1]) * size
-            wide = np.interp(spot[1] / size, [height for _, height in SHAPE], [away for away, _ in SHAPE]) * size
-            if np.hypot(spot[0], spot[2]) + radius * 1.25 > wide:
+            if not within((spot + 1.2 * radius * ROUND) / size).all():
                 continue
             if all(np.linalg.norm(spot - other) > (radius + r) * 1.15 for other, r in zip(placed, radii, strict=True)):
                 placed.append(spot)

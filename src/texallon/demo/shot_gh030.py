@@ -29,10 +29,8 @@ def night_flower() -> Json:
         "night flower",
         layer(
             "self-lit",
-            base_weight=value(0.0),
-            specular_weight=value(0.0),
-            emission_luminance=value(0.5),
-            emission_color=made(
+            self_lit=value(1.0),
+            base_color=made(
                 (
                     "noise",
                     {
@@ -53,12 +51,12 @@ def night_flower() -> Json:
                 ("remap", {"from_start": 0.035, "from_end": 0.0, "ease": "smooth"}),
                 ("multiply", {"by": 0.65}),
             ),
-            emission_color=value([1.0, 0.72, 0.86], "lighter"),
+            base_color=value([1.0, 0.72, 0.86], "lighter"),
         ),
         layer(
             "heart",
             steps(("attribute", {"attribute": "along"}), ("remap", {"from_start": 0.34, "from_end": 0.0, "ease": "smooth"})),
-            emission_color=made(
+            base_color=made(
                 ("attribute", {"attribute": "along"}),
                 ("ramp", {"stops": stops((0.0, [1.0, 0.8, 0.3]), (0.34, [0.9, 0.22, 0.3])), "colours": "perceptual"}),
             ),
@@ -69,7 +67,7 @@ def night_flower() -> Json:
                 ("view angle", {"exponent": 1.0}),
                 ("remap", {"from_start": 0.55, "from_end": 0.72, "ease": "smooth"}),
             ),
-            emission_color=value([0.012, 0.006, 0.03]),
+            base_color=value([0.012, 0.006, 0.03]),
         ),
     )  # fmt: skip
 
@@ -80,10 +78,8 @@ def flower_stem() -> Json:
         "flower stem",
         layer(
             "self-lit",
-            base_weight=value(0.0),
-            specular_weight=value(0.0),
-            emission_luminance=value(0.4),
-            emission_color=made(
+            self_lit=value(1.0),
+            base_color=made(
                 ("height", {"origin": "object"}),
                 (
                     "ramp",
@@ -97,6 +93,6 @@ def flower_stem() -> Json:
                 ("view angle", {"exponent": 1.0}),
                 ("remap", {"from_start": 0.7, "from_end": 0.85, "ease": "smooth"}),
             ),
-            emission_color=value([0.008, 0.008, 0.02]),
+            base_color=value([0.008, 0.008, 0.02]),
         ),
     )

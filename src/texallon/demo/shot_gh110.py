@@ -88,7 +88,7 @@ def packet(demo: Demo) -> Json:
                     {"op": "remap", "params": {"from_start": 0.38, "from_end": 0.62, "ease": "smooth"}},
                 ]}}),
             ),
-            emission_luminance=value(0.9),
+            emission_luminance=value(0.5),
             emission_color=made(
                 ("noise", {"size": 0.02, "octaves": 3, "seed": 113, "speed": 2.0, "low": 1000.0, "high": 1900.0}),
                 ("black body", {}),

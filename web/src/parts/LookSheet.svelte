@@ -429,8 +429,11 @@
     white-space: nowrap;
   }
   .chip span:first-child {
-    overflow: hidden;
-    text-overflow: ellipsis;
+    /* Long names take a second line rather than losing what tells them apart. */
+    white-space: normal;
+    overflow-wrap: anywhere;
+    text-align: left;
+    line-height: 12px;
   }
   .chip:hover,
   .chip.open {
