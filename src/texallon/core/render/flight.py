@@ -64,11 +64,12 @@ def fly(
         stayed[i] = 0
         if (paths.flags[i] & WANDERING) != 0:
             continue
-        row = innermost(m, i)
+        body = paths.slot[i]
+        row = innermost(m, body)
         if row < 0:
             continue
-        a, b, c = m[row + EXTINCTION, i], m[row + EXTINCTION + 1, i], m[row + EXTINCTION + 2, i]
-        sa, sb, sc = m[row + SCATTERING, i], m[row + SCATTERING + 1, i], m[row + SCATTERING + 2, i]
+        a, b, c = m[row + EXTINCTION, body], m[row + EXTINCTION + 1, body], m[row + EXTINCTION + 2, body]
+        sa, sb, sc = m[row + SCATTERING, body], m[row + SCATTERING + 1, body], m[row + SCATTERING + 2, body]
         d = distance[i]
         if sa + sb + sc <= 0.0:
             paths.throughput[0, i] *= kept(a, d)
@@ -102,7 +103,7 @@ def fly(
         if over or (paths.flags[i] & LIGHTS_ONLY) != 0:
             paths.throughput[0, i] = paths.throughput[1, i] = paths.throughput[2, i] = np.float32(0)
             continue
-        forward = m[row + FORWARD, i]
+        forward = m[row + FORWARD, body]
         choose, lu, lv, _ = uniform4(paths.pixel[i], sample, FLIGHT + 2 * bounce + 1, seed)
         wx, wy, wz, far, density, lr, lg, lb, bare, group, glow, gs, gt = ask_light(
             picture, rows, columns, chances, rotation, lamps, chance, groups_of, group_of, cumulative, corners, per_area, shining,
@@ -160,7 +161,7 @@ def come_out(
     for i in range(distance.shape[0]):
         if (paths.flags[i] & WANDERING) == 0:
             continue
-        w = paths.walk
+        w, own = paths.walk, paths.slot[i]
         x, y, z = paths.origin[0, i], paths.origin[1, i], paths.origin[2, i]
         dx, dy, dz = paths.direction[0, i], paths.direction[1, i], paths.direction[2, i]
         r, g, b = paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i]
@@ -175,24 +176,24 @@ def come_out(
             intersect_one(scene, at, 0)
             d = np.inf if bits[18] == NO_HIT else ray[8]
             pick, u, nu, nv = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step, seed)
-            p, q, s = _chances(r * w[3, i], g * w[4, i], b * w[5, i])
-            t = free_flight(w[0, i], w[1, i], w[2, i], p, q, s, pick, u)
+            p, q, s = _chances(r * w[3, own], g * w[4, own], b * w[5, own])
+            t = free_flight(w[0, own], w[1, own], w[2, own], p, q, s, pick, u)
             if not t < d:
                 if bits[18] == NO_HIT:  # an open body has let it go
                     break
-                ka, kb, kc = kept(w[0, i], d), kept(w[1, i], d), kept(w[2, i], d)
+                ka, kb, kc = kept(w[0, own], d), kept(w[1, own], d), kept(w[2, own], d)
                 chance = p * ka + q * kb + s * kc
                 scale = 1.0 / chance if chance > 0.0 else 0.0
                 r, g, b = r * ka * scale, g * kb * scale, b * kc * scale
                 out = True
                 break
-            ka, kb, kc = w[0, i] * kept(w[0, i], t), w[1, i] * kept(w[1, i], t), w[2, i] * kept(w[2, i], t)
+            ka, kb, kc = w[0, own] * kept(w[0, own], t), w[1, own] * kept(w[1, own], t), w[2, own] * kept(w[2, own], t)
             chance = p * ka + q * kb + s * kc
             scale = 1.0 / chance if chance > 0.0 else 0.0
             before = max(r, g, b)
-            r, g, b = r * w[3, i] * ka * scale, g * w[4, i] * kb * scale, b * w[5, i] * kc * scale
+            r, g, b = r * w[3, own] * ka * scale, g * w[4, own] * kb * scale, b * w[5, own] * kc * scale
             x, y, z = x + t * dx, y + t * dy, z + t * dz
-            dx, dy, dz = turn(dx, dy, dz, w[6, i], nu, nv)
+            dx, dy, dz = turn(dx, dy, dz, w[6, own], nu, nv)
             keep = min(max(r, g, b) / before, 1.0)
             survive, _, _, _ = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step + 1, seed)
             if not survive < keep:

@@ -14,7 +14,7 @@ from texallon.core.render.job import Interrupted as Interrupted
 from texallon.core.render.job import Job
 from texallon.core.render.parts import PARTS
 from texallon.core.render.paths import AFTER_DIFFUSE, FROM_CAMERA, WANDERING, Paths, camera_paths
-from texallon.core.render.scatter import Met, Settings, scatter
+from texallon.core.render.scatter import Met, Settings, cross, scatter
 from texallon.core.render.scene import EVERYTHING, SEEN, surface_at
 from texallon.core.render.shadows import answer
 from texallon.core.shade.albedo import albedo_tables
@@ -136,8 +136,8 @@ def _at_surfaces(
     met = Met(surface.position, surface.normal, surface.flat, hits.instance, hits.face, hits.distance, material)
     asked = nothing_asked(n)
     after, turned_to, passed = np.empty((3, n), np.float32), np.empty((3, n), np.float32), np.empty(n, np.int32)
-    media = paths.media.copy() if scene.has_bodies else paths.media
-    scatter(met, paths, bounce, sources, settings, layers, asked, after, turned_to, passed)
+    crossing = np.empty(n, np.int32)
+    scatter(met, paths, bounce, sources, settings, layers, asked, after, turned_to, passed, crossing)
     if guide is not None:
         new = np.flatnonzero(unseen[paths.slot] & (passed == 0))
         if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
@@ -145,7 +145,9 @@ def _at_surfaces(
             first_normal[:, paths.slot[new]] = surface.normal[:, new]
             unseen[paths.slot[new]] = False
     job.check()
-    answer(job, asked, paths.slot, paths.width, media, settings, sources, layers)
+    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)
+    if scene.has_bodies:
+        cross(met, paths, crossing, settings.priority)
     return paths._replace(origin=after, direction=turned_to)
 
 

@@ -30,8 +30,9 @@ class Paths(NamedTuple):
     """`n` paths: arrays `(rows, n)` or `(n,)`.
 
     `share (3, n)`: how much of what they carry belongs to the diffuse picture. `behind`: how far they have come since their last
-    turn, through what is cut out. `turns`: four counts of a byte each. `wave`: micrometres, 0 for all wavelengths. `media`
-    and `walk` have no rows where a scene has no such bodies.
+    turn, through what is cut out. `turns`: four counts of a byte each. `wave`: micrometres, 0 for all wavelengths.
+
+    `media` and `walk` are wide: they stay whole and are looked up by `slot`, and have no rows where a scene has no such bodies.
     """
 
     slot: Integers
@@ -52,11 +53,13 @@ class Paths(NamedTuple):
 
     def take(self, chosen: npt.NDArray[np.intp]) -> "Paths":
         """The paths at some positions."""
-        return Paths._make(np.take(each, chosen, axis=-1) for each in self)
+        moved = (np.take(each, chosen, axis=-1) for each in self[:-2])
+        return Paths._make([*moved, self.media, self.walk])
 
     def join(self, other: "Paths") -> "Paths":
         """These, then others."""
-        return Paths._make(np.concatenate(pair, axis=-1) for pair in zip(self, other, strict=True))
+        both = (np.concatenate(pair, axis=-1) for pair in zip(self[:-2], other[:-2], strict=True))
+        return Paths._make([*both, self.media, self.walk])
 
 
 def camera_paths(

@@ -65,6 +65,10 @@ DIFFUSE, GLOSSY, TRANSMISSION, TRANSPARENCY, ALL = range(5)
 """Places of `Limits.array`, and of the counts in `Paths.turns`."""
 
 
+ENTERS, LEAVES = 1, 2
+"""How a path crosses the boundary of a body."""
+
+
 class Settings(NamedTuple):
     """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, tables of `albedo`."""
 
@@ -168,11 +172,13 @@ def scatter(
     after: Array,
     turned_to: Array,
     passed: Integers,
+    crossing: Integers,
 ) -> None:
     """At each surface point: add its own light, propose a shadow ray, and choose where the path goes on.
 
     `paths` are updated in place but for origin and direction, which go to `after` and `turned_to (3, n)`; a path that ends gets
-    throughput 0. Where the surface is cut out the path goes straight on and `passed` is 1.
+    throughput 0. Where the surface is cut out the path goes straight on and `passed` is 1. `crossing` tells for `cross` who enters and
+    who leaves a body: the shadow rays asked for here still begin on the near side.
     """
     # Arrays are taken out of their tuples once: each access would count references, atomically.
     m, position, normal, flat = met.material, met.position, met.normal, met.flat
@@ -196,7 +202,7 @@ def scatter(
     groups = settings.groups
     nested = media.shape[0] > 0
     for i in range(slot.shape[0]):
-        passed[i] = 0
+        passed[i] = crossing[i] = 0
         facing = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
         for c in range(3):
             turned_to[c, i] = direction[c, i]
@@ -229,14 +235,11 @@ def scatter(
             ior = dispersed_ior(ior, m[ABBE, i], m[DISPERSION, i], wave)
         relative = ior
         if nested:
-            counts, relative = boundary(media, i, body, priority[instance[i]], ior, outside or thin or not clear)
+            counts, relative = boundary(media, slot[i], body, priority[instance[i]], ior, outside or thin or not clear)
             if clear and not thin and not counts:
                 passed[i] = 1
-                if outside:
-                    m[SPECULAR_IOR, i] = ior
-                    enter(media, i, body, priority[instance[i]], m, i)
-                else:
-                    leave(media, i, body)
+                m[SPECULAR_IOR, i] = ior
+                crossing[i] = ENTERS if outside else LEAVES
                 go_straight(
                     turns, throughput, behind, distance, position, flat, after, i, limits[TRANSPARENCY],
                     offset if facing > 0.0 else -offset,
@@ -382,12 +385,20 @@ def scatter(
             flags[i] = MIRRORED | begun
         elif kind == INTO:
             flags[i] = MIRRORED | WANDERING | begun
-            wander(walk, i, m, i)
+            wander(walk, slot[i], m, i)
         else:
             flags[i] = (flags[i] & 3) | LAST_THROUGH | covered | begun
             if nested and not thin:
-                if outside:
-                    m[SPECULAR_IOR, i] = ior
-                    enter(media, i, body, priority[instance[i]], m, i)
-                else:
-                    leave(media, i, body)
+                m[SPECULAR_IOR, i] = ior
+                crossing[i] = ENTERS if outside else LEAVES
+
+
+@kernel
+def cross(met: Met, paths: Paths, crossing: Integers, priority: Integers) -> None:
+    """Take down which bodies paths have entered or left."""
+    m, instance, slot, media = met.material, met.instance, paths.slot, paths.media
+    for i in range(crossing.shape[0]):
+        if crossing[i] == ENTERS:
+            enter(media, slot[i], instance[i] + 1, priority[instance[i]], m, i)
+        elif crossing[i] == LEAVES:
+            leave(media, slot[i], instance[i] + 1)

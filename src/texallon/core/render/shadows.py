@@ -28,12 +28,13 @@ def answer(
     sources: Sources,
     layers: Array,
 ) -> None:
-    """Add to `layers` what of the light that was asked for arrives; `slot`, `width (n,)` and `media (·, n)` are of the points."""
+    """Add to `layers` what of the light that was asked for arrives; `slot` and `width (n,)` are of the points, `media` is
+    looked up by slot."""
     asking = np.flatnonzero(asked.far > 0)
     if len(asking) == 0:
         return
     mine = Asked._make(np.take(each, asking, axis=-1) for each in asked)
-    found = reaching_light(job, mine, width[asking], np.take(media, asking, axis=-1), settings)
+    found = reaching_light(job, mine, width[asking], np.take(media, slot[asking], axis=-1), settings)
     seen = np.flatnonzero(found.max(axis=0) > 0)
     mine = Asked._make(np.take(each, seen, axis=-1) for each in mine)
     found = np.take(found, seen, axis=-1)
