@@ -393,7 +393,7 @@ class Session:
 
     def _show(self, shown: Shown, job: Job) -> None:
         assert self._shot is not None
-        picture = bloomed(shown.picture, self._shot.bloom)
+        picture = bloomed(shown.picture, self._shot.bloom, shown.rough)
         exposure = self._shot.camera.exposure
         seen = self._viewing.bytes(picture, exposure, job.check)
         self._looked_at = picture

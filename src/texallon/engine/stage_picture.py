@@ -38,6 +38,8 @@ class Shown:
     picture: Array
     kind: str
     samples: int
+    rough: bool = False
+    """Whether a better one follows at once."""
 
 
 @dataclass(frozen=True)
@@ -113,7 +115,7 @@ class StagePicture:
         """A picture at once: the one in the making, or a coarse one."""
         film = self.film
         if film is not None and film.samples:
-            return Shown(self._balanced(film, shot, job), "full", film.samples)
+            return Shown(self._balanced(film, shot, job), "full", film.samples, self._quick)
         width, height = job.view.width, job.view.height
         scale = max(2, round((width * height / COARSE_PIXELS) ** 0.5))
         small = self._new(shot, job, max(width // scale, 8), max(height // scale, 8))
@@ -132,9 +134,11 @@ class StagePicture:
     def more(self, shot: Shot, job: Job, region: Region | None) -> Shown | None:
         """One more sample; a picture where it is time for one."""
         if self._quick and self.film is not None:  # what was weighed anew in haste is smoothed first
+            if self._groups is None or self._groups[:2] != (self.film, self.film.samples):
+                self._smooth_groups(self.film, job)
+            shown = Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
             self._quick = False
-            self._smooth_groups(self.film, job)
-            return Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
+            return shown
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
         begun = time.perf_counter()
@@ -174,6 +178,7 @@ class StagePicture:
         smooth, groups = self._smooth, self._groups
         if groups is not None and groups[0] is film and groups[1] == film.samples:
             apart: Array = np.einsum("ghwc,gc->hwc", groups[2], weights)
+            self._quick = True
             return self._filled(apart, film)
         if smooth is None or smooth.film is not film or smooth.weights.shape != weights.shape:
             return self._smoothed(film, shot, job)

@@ -4,7 +4,9 @@ Pictures go through an OpenColorIO view, baked once into a 65³ table over a log
 takes most of a second; data (masks, heights) are shown as they are, and single colours through the sRGB curve.
 """
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
@@ -23,7 +25,7 @@ SIZE = 65
 LOWEST, HIGHEST = -12.0, 9.0
 """Ends of the table in stops about middle grey (0.18)."""
 
-PART = 131_072
+PART = 65_536
 """Pixels shown between two looks at whether the picture is still wanted."""
 
 Bytes = npt.NDArray[np.uint8]
@@ -62,10 +64,16 @@ def view_bytes(
     """
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3)
     out = np.empty(flat.shape, np.uint8)
-    for start in range(0, len(flat), PART):
+    table, gain = view_table(view), np.float32(2.0**exposure)
+
+    def one(start: int) -> None:
         check()
         part = slice(start, start + PART)
-        apply_table(flat[part], view_table(view), np.float32(2.0**exposure), out[part])
+        apply_table(flat[part], table, gain, out[part])
+
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        for _ in pool.map(one, range(0, len(flat), PART)):
+            pass
     if gamma != 1.0:
         bent = np.rint(255 * (np.arange(256) / 255) ** (1 / gamma)).astype(np.uint8)
         out = bent[out]
