@@ -46,6 +46,31 @@ def test_a_light_group_is_made_named_and_weighed_anew(bench: Bench) -> None:
     assert bench.document()["light_groups"] == []
 
 
+def test_wetness_is_taken_apart_into_what_it_sets(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_label("wet, finish", exact=True).click()
+    page.get_by_role("button", name="take apart").click()
+    bench.saved(2)
+    layers = bench.document()["looks"][0]["layers"]
+    assert [each["name"] for each in layers] == ["stone", "wet", "film of water", "below water"]
+    assert "wetness" not in layers[1]["channels"]
+    assert layers[2]["channels"]["coat_ior"]["recipe"]["steps"][0]["params"]["value"] == 1.333
+    expect(page.get_by_label("layer film of water", exact=True)).to_be_visible()
+
+
+def test_the_camera_flies_by_keys(bench: Bench) -> None:
+    page = bench.page
+    before = bench.document()["camera"]
+    page.get_by_label(re.compile("the rendered picture")).focus()
+    page.keyboard.press("Alt+ArrowUp")
+    bench.saved(2)
+    camera = bench.document()["camera"]
+    way = np.subtract(before["target"], before["position"])
+    moved = np.subtract(camera["position"], before["position"])
+    assert np.allclose(moved, np.subtract(camera["target"], before["target"]), atol=1e-4), "both alike"
+    assert np.dot(moved, way) / np.linalg.norm(way) ** 2 > 0.03, "ahead"
+
+
 def test_surroundings_become_a_sky_by_the_suns_height(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="scene").click()

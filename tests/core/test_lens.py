@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 
 from tests.builders import shot
+from texallon.core.document.camera import Camera
 from texallon.core.render.camera import camera_rays, make_view
+from texallon.core.render.moves import fly
 
 CAMERA = {"position": [0, 0, 5], "target": [0, 0, 0], "focal_length": 50, "film_width": 36}
 
@@ -52,3 +54,12 @@ def test_a_smaller_opening_is_a_view_of_its_own() -> None:
     views = [make_view(shot(camera={**CAMERA, "f_stop": f}).camera, 64, 36) for f in (0.0, 2.8, 5.6)]
     assert len({view.key() for view in views}) == 3
     assert views[1].sharp.key() == views[0].key()
+
+
+def test_flying_moves_eye_and_target_alike() -> None:
+    camera = Camera(position=(0.0, 1.0, 4.0), target=(0.0, 1.0, 0.0))
+    ahead = fly(camera, 0.0, 0.25)
+    assert ahead.position == pytest.approx((0, 1, 3)) and ahead.target == pytest.approx((0, 1, -1))
+    aside = fly(camera, 0.5, 0.0)
+    assert aside.position == pytest.approx((2, 1, 4)) and aside.target == pytest.approx((2, 1, 0))
+    assert fly(fly(camera, 0.1, 0.2), -0.1, -0.2).position == pytest.approx(camera.position, abs=1e-4)

@@ -46,7 +46,7 @@ class CameraMessage(_Message):
     """A camera being moved by hand, as shares of the stage since the drag began."""
 
     do: Literal["camera"]
-    move: Literal["orbit", "pan", "dolly"]
+    move: Literal["orbit", "pan", "dolly", "fly"]
     across: float = Field(0, allow_inf_nan=False)
     down: float = Field(0, allow_inf_nan=False)
     end: bool = False

@@ -134,6 +134,13 @@ class UploadResult(BaseModel):
     notes: list[str]
 
 
+class LayerName(BaseModel):
+    """A layer of a look."""
+
+    look: Name
+    layer: Name
+
+
 class PicturePath(BaseModel):
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
 

@@ -10,6 +10,7 @@ from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import (
     ChangeList,
     EditBody,
+    LayerName,
     RevisionList,
     ShotBody,
     ShotList,
@@ -24,6 +25,7 @@ from texallon.api.shapes import (
 )
 from texallon.api.windows import Windows
 from texallon.core.document.changes import changes
+from texallon.core.shade.film_of_water import take_apart
 from texallon.store.files import FileStore
 from texallon.store.shots import Current, ShotStore
 from texallon.store.tables import SnapshotRow
@@ -123,6 +125,12 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     def inline_signal(path: ShotPath, body: SignalName) -> Response:
         """Take a shared signal away, its steps written out wherever the project's shots use it."""
         return saved(store.inline_signal(path.shot_id, based_on(), body.name))
+
+    @routes.post("/<int:shot_id>/wetness/apart", responses={"200": ShotBody, **REFUSALS}, operation_id="take_apart")
+    def take_wetness_apart(path: ShotPath, body: LayerName) -> Response:
+        """Put a layer of coat, darkening and reflectivity in the place of a layer's wetness."""
+        patch = take_apart(store.current(path.shot_id).document, body.look, body.layer)
+        return saved(store.edit(path.shot_id, based_on(), patch, f"take the wetness of {body.layer} apart"))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
     def list_revisions(path: ShotPath) -> Response:

@@ -20,7 +20,7 @@ from texallon.core.render.bloom import bloomed
 from texallon.core.render.camera import View, make_view
 from texallon.core.render.files import Files
 from texallon.core.render.job import Interrupted, Job
-from texallon.core.render.moves import dolly, orbit, pan
+from texallon.core.render.moves import dolly, fly, orbit, pan
 from texallon.core.render.pick import Picked, pick, read_point
 from texallon.core.render.scene import Scene, lets_light_through
 from texallon.core.render.seen import SeenPoints
@@ -182,6 +182,8 @@ class Session:
             return pan(shot.camera, across, down, width / height)
         if move.get("move") == "dolly":
             return dolly(shot.camera, down)
+        if move.get("move") == "fly":
+            return fly(shot.camera, across, down)
         return orbit(shot.camera, across, down)
 
     def _work(self, wanted: Callable[[], bool]) -> None:

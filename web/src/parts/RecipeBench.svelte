@@ -142,6 +142,17 @@
               onchange={(value) =>
                 edit([{ op: 'replace', path: pointer(...entryPath, 'blend'), value }], 'blend')}
             />
+            {#if channel === 'wetness'}
+              <button
+                class="plain act"
+                title="a layer of coat, darkening and reflectivity in its place"
+                onclick={() => {
+                  const layer = bench.place[1] ?? '';
+                  void shot.takeApart(bench.look, layer);
+                  bench.open(['look', layer, 'where']);
+                }}>take apart</button
+              >
+            {/if}
             <button class="plain act" onclick={() => bench.showChannel(channel)}>all layers alone</button>
             <button
               class="plain act"

@@ -186,7 +186,7 @@
     class:drawing
     bind:this={picture}
     role="img"
-    aria-label="the rendered picture; click to read a point, drag to orbit, Shift-drag to pan, wheel to come nearer"
+    aria-label="the rendered picture; click to read a point, drag to orbit, Shift-drag to pan, wheel to come nearer, arrow keys with Alt to fly"
     tabindex="0"
     onpointerdown={down}
     onpointermove={move}
@@ -201,10 +201,12 @@
       ];
       if (!to) return;
       event.preventDefault();
+      // With Alt the camera flies: ahead and back, left and right.
+      const flies = event.altKey;
       live.moveCamera({
-        move: event.shiftKey ? 'pan' : 'orbit',
-        across: to[0] ?? 0,
-        down: to[1] ?? 0,
+        move: flies ? 'fly' : event.shiftKey ? 'pan' : 'orbit',
+        across: (flies ? -2 : 1) * (to[0] ?? 0),
+        down: (flies ? 2 : 1) * (to[1] ?? 0),
         end: true,
       });
     }}

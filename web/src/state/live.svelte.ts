@@ -145,7 +145,12 @@ type Incoming =
   | { kind: 'engine'; state: string }
   | { kind: 'error'; detail: string };
 
-export type CameraMove = { move: 'orbit' | 'pan' | 'dolly'; across: number; down: number; end: boolean };
+export type CameraMove = {
+  move: 'orbit' | 'pan' | 'dolly' | 'fly';
+  across: number;
+  down: number;
+  end: boolean;
+};
 
 class Live {
   connected = $state(false);

@@ -155,6 +155,15 @@ class OpenShot {
     );
   }
 
+  /** Put a layer of coat and darkening in the place of a layer's wetness. */
+  takeApart(look: string, layer: string): Promise<void> {
+    return this.inLine(() =>
+      this.save(
+        client.POST('/api/shots/{shot_id}/wetness/apart', { ...this.against(), body: { look, layer } }),
+      ),
+    );
+  }
+
   /** Take a shared signal away, its steps written out where the project's shots use it. */
   inlineSignal(name: string): Promise<void> {
     return this.inLine(() =>

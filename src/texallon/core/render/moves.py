@@ -1,4 +1,4 @@
-"""Moving a camera by hand: orbit about its target, slide across the picture, and come nearer."""
+"""Moving a camera by hand: orbit about its target, slide across the picture, come nearer, and fly through the scene."""
 
 from math import acos, atan2, cos, exp, pi, sin
 
@@ -39,6 +39,16 @@ def dolly(camera: Camera, amount: float) -> Camera:
     radius = float(np.linalg.norm(away))
     nearer = min(max(radius * exp(-amount), CLOSEST), 1e5)
     return _placed(camera, np.array(camera.target) + away * (nearer / radius), np.array(camera.target))
+
+
+def fly(camera: Camera, across: float, ahead: float) -> Camera:
+    """Move camera and target together, to the right and ahead, in shares of the distance between them."""
+    position, target = np.array(camera.position), np.array(camera.target)
+    forward = target - position
+    right = np.cross(forward, [0.0, 1.0, 0.0])
+    right = right / max(float(np.linalg.norm(right)), 1e-9) * float(np.linalg.norm(forward))
+    move = right * across + forward * ahead
+    return _placed(camera, position + move, target + move)
 
 
 def frame_box(camera: Camera, low: np.ndarray, high: np.ndarray, shape: float = 16 / 9) -> Camera:

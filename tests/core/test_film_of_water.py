@@ -1,0 +1,71 @@
+"""Wetness taken apart into the channels that it sets."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.builders import MadeFiles, document, layer, look, recipe, square, step, value
+from texallon.core.document import DocumentError, apply_patch, read_shot
+from texallon.core.render.materials import make_materials
+from texallon.core.render.scene import Scene, surface_at
+from texallon.core.shade.film_of_water import take_apart, weaker
+from texallon.core.shade.rows import MATERIAL, WETNESS
+
+HALVES = recipe(step("position"), step("component", which="x"), step("remap", from_start=-1, from_end=1))
+
+
+def shot_with(*layers: dict[str, Any]) -> dict[str, Any]:
+    return document(
+        looks=[look("stone", layer("dry", specular_roughness=value(0.7)), *layers)],
+        objects=[{"name": "f", "geometry": {"file": "f"}, "look": "stone"}],
+    )
+
+
+def rows(data: dict[str, Any]) -> np.ndarray:
+    """The material along a line over the floor."""
+    shot = read_shot(data)
+    scene = Scene(shot, MadeFiles(f=square(4.0)))
+    x = np.linspace(-1.2, 1.2, 25, dtype=np.float32)
+    origin = np.ascontiguousarray(np.stack([x, np.ones(25), np.full(25, 0.3)]), np.float32)
+    way = np.ascontiguousarray(np.tile([[0], [-1], [0]], 25), np.float32)
+    hits = scene.rays.nearest(origin, way, np.zeros(25, np.float32))
+    more = {"view": -way, "footprint": np.zeros((1, 25), np.float32)}
+    return make_materials(shot).rows(scene, hits, surface_at(scene, hits), more)
+
+
+@pytest.mark.parametrize(
+    "wet",
+    [
+        layer("wet", HALVES, wetness=value(1.0)),
+        layer("wet", HALVES, wetness=value(0.6)),
+        layer("wet", wetness={"recipe": HALVES}),
+        layer("wet", wetness=value(1.0)),
+        {**layer("wet", HALVES, wetness=value(1.0)), "opacity": 0.5},
+    ],
+)
+def test_the_parts_are_what_the_one_channel_was(wet: dict[str, Any]) -> None:
+    data = shot_with(wet)
+    apart = apply_patch(data, take_apart(data, "stone", "wet"))
+    one, other = rows(data), rows(apart)
+    kept = [row for row in range(MATERIAL) if row != WETNESS]
+    assert np.allclose(one[kept], other[kept], atol=2e-4)
+    assert other[WETNESS].max() == 0
+
+
+def test_the_film_lies_above_its_layer_under_a_name_of_its_own() -> None:
+    data = shot_with(layer("wet", wetness=value(1.0), base_color=value(0.1)), layer("film of water"))
+    layers = apply_patch(data, take_apart(data, "stone", "wet"))["looks"][0]["layers"]
+    assert [each["name"] for each in layers] == ["dry", "wet", "film of water 2", "film of water"]
+    assert list(layers[1]["channels"]) == ["base_color"], "what else the layer says stays"
+
+
+def test_reflection_under_water_by_fresnel() -> None:
+    # ((1.5 − 1.333) / (1.5 + 1.333))² / 0.04 = 0.0869, worked by hand.
+    assert weaker(1.5) == pytest.approx(0.0869, abs=1e-4)
+
+
+@pytest.mark.parametrize(("look_name", "layer_name"), [("cake", "wet"), ("stone", "cake"), ("stone", "dry")])
+def test_what_is_not_there_is_said(look_name: str, layer_name: str) -> None:
+    with pytest.raises(DocumentError, match=r"there is no|has no wetness"):
+        take_apart(shot_with(layer("wet", wetness=value(1.0))), look_name, layer_name)
