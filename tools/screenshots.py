@@ -81,7 +81,7 @@ def main() -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "bell.ply"
             path.write_bytes(bell())
-            page.locator("input[type=file]").set_input_files(path)
+            page.locator("input[type=file][accept*='.glb']").set_input_files(path)
             page.get_by_role("button", name="Bring in").click()
             expect(page.get_by_text("triangles, in a new shot")).to_be_visible(timeout=60_000)
         settled(page, 1)

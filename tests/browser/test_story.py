@@ -303,11 +303,11 @@ def test_a_mesh_of_ones_own_wears_the_look(bench: Bench, tmp_path: Path) -> None
     (tmp_path / "broken.glb").write_bytes(b"this is no mesh")
     page = bench.page
     page.get_by_role("button", name="scene").click()
-    page.locator("input[type=file]").set_input_files(tmp_path / "broken.glb")
+    page.locator("input[type=file][accept*='.glb']").set_input_files(tmp_path / "broken.glb")
     page.get_by_role("button", name="Bring in").click()
     expect(page.get_by_text("this is not a GLB file")).to_be_visible(timeout=30_000)
     assert page.get_by_label("shot", exact=True).input_value() == str(bench.shot)
-    page.locator("input[type=file]").set_input_files(tmp_path / "float.ply")
+    page.locator("input[type=file][accept*='.glb']").set_input_files(tmp_path / "float.ply")
     page.get_by_role("button", name="Bring in").click()
     expect(page.get_by_text("5,120 triangles, in a new shot")).to_be_visible(timeout=60_000)
     assert page.get_by_label("shot", exact=True).input_value() != str(bench.shot)

@@ -22,14 +22,3 @@
     />
   </div>
 {/if}
-
-<style>
-  .row {
-    display: flex;
-    gap: 10px;
-    min-height: 20px;
-  }
-  span {
-    flex: 1;
-  }
-</style>

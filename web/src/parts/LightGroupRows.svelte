@@ -89,12 +89,6 @@
 <button class="plain" disabled={groups.length >= 15} onclick={add}>+ light group</button>
 
 <style>
-  .row {
-    display: flex;
-    gap: 8px;
-    align-items: baseline;
-    min-height: 20px;
-  }
   .name {
     flex: 1;
     min-width: 0;

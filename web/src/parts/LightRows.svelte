@@ -150,15 +150,6 @@
 <button class="plain act" onclick={add}>+ lamp</button>
 
 <style>
-  .row {
-    display: flex;
-    gap: 10px;
-    align-items: baseline;
-    min-height: 20px;
-  }
-  .row > :first-child {
-    flex: 1;
-  }
   .more {
     padding-left: 12px;
     border-left: 1px solid var(--line);

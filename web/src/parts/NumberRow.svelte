@@ -36,15 +36,3 @@
   />
   {@render children?.()}
 </div>
-
-<style>
-  .row {
-    display: flex;
-    gap: 10px;
-    align-items: baseline;
-    min-height: 20px;
-  }
-  span {
-    flex: 1;
-  }
-</style>

@@ -66,16 +66,6 @@
 {/each}
 
 <style>
-  .row {
-    display: flex;
-    gap: 10px;
-    align-items: baseline;
-    min-height: 20px;
-  }
-  .row > :first-child {
-    flex: 1;
-    text-align: left;
-  }
   .more {
     padding-left: 12px;
     border-left: 1px solid var(--line);

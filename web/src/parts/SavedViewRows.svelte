@@ -59,15 +59,7 @@
 </div>
 
 <style>
-  .row {
-    display: flex;
-    gap: 10px;
-    align-items: baseline;
-    min-height: 20px;
-  }
-  span,
   input {
-    flex: 1;
     min-width: 0;
   }
   input {

@@ -159,14 +159,17 @@
     color: var(--quiet);
     margin: 10px 0 2px;
   }
-  .row {
+  /* A line of the panel, in whichever of its parts. */
+  .panel :global(.row) {
     display: flex;
     gap: 10px;
     align-items: baseline;
     min-height: 20px;
   }
-  .row > :first-child {
+  .panel :global(.row > :first-child) {
     flex: 1;
+    text-align: left;
+    min-width: 0;
   }
   .quiet {
     color: var(--quiet);

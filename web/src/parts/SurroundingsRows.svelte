@@ -146,15 +146,6 @@
 {/if}
 
 <style>
-  .row {
-    display: flex;
-    gap: 10px;
-    align-items: baseline;
-    min-height: 20px;
-  }
-  span {
-    flex: 1;
-  }
   button {
     color: var(--amber);
   }
