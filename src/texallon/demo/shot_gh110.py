@@ -2,27 +2,9 @@
 
 from typing import Any
 
-from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, signal, steps, stops, value
+from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.looks import plain_stone
 from texallon.demo.signals import shared_signals
-
-EDGE: list[tuple[str, Any]] = [
-    ("height", {"origin": {"locator": "burn"}}),
-    (
-        "add",
-        {
-            "by": {
-                "steps": [
-                    {
-                        "op": "noise",
-                        "params": {"size": 0.06, "octaves": 6, "gain": 0.6, "low": -0.05, "high": 0.05, "seed": 110},
-                    }
-                ]
-            }
-        },
-    ),
-]
-"""Metres above the burning edge: below it the new label, above it the old one."""
 
 
 def gh110(demo: Demo) -> Json:
@@ -39,13 +21,14 @@ def gh110(demo: Demo) -> Json:
             demo.item("packet", "seed packet", geometry="seed-packet", rotation=[-8, 0, 0]),
             demo.item("floor", "dark stone", geometry="flagstones"),
         ],
-        signals=[*shared_signals(), signal("burning edge", *EDGE)],
+        signals=shared_signals(),
         looks=[packet(demo), plain_stone()],
     )
 
 
 def packet(demo: Demo) -> Json:
     """Paper that lets a little light through; char and embers where one label eats the other."""
+    # Metres above the burning edge: below it the new label, above it the old one.
     edge: tuple[str, Any] = ("signal", {"signal": "burning edge"})
 
     def printed(name: str) -> Json:

@@ -24,4 +24,9 @@ def shared_signals() -> list[Json]:
             ("offset", {"by": {"steps": [{"op": "noise", "params": {"size": 0.2, "octaves": 3, "fields": "colour", "seed": 21}}]}, "amount": 0.16}),
             ("spots", {"size": 1.15, "density": 0.72, "variation": 0.55, "irregular": 0.7, "soft": 0.55, "seed": 12}),
         ),
+        signal(
+            "burning edge",
+            ("height", {"origin": {"locator": "burn"}}),
+            ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.06, "octaves": 6, "gain": 0.6, "low": -0.05, "high": 0.05, "seed": 110}}]}}),
+        ),
     ]  # fmt: skip
