@@ -429,9 +429,9 @@
     white-space: nowrap;
   }
   .chip span:first-child {
-    /* Long names take a second line rather than losing what tells them apart. */
+    /* Names of several words take a second line rather than losing what tells them apart. */
     white-space: normal;
-    overflow-wrap: anywhere;
+    overflow: hidden;
     text-align: left;
     line-height: 12px;
   }
