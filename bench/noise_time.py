@@ -1,4 +1,4 @@
-"""How long three demo shots take to a noise level: `python -m bench.noise_time`.
+"""How long three demo shots take to a noise level: `python -m bench.noise_time [SHOT …]`.
 
 Relative mean-square error, mean of (I − R)² / (R² + 0.01), against a long reference with other random numbers, at 160×90 on all
 cores; pixels are weighed alike. The time is that of the samples alone.
@@ -6,6 +6,7 @@ cores; pixels are weighed alike. The time is that of the samples alone.
 
 import json
 import os
+import sys
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -27,7 +28,7 @@ def main() -> None:
     write_demo(folder)
     files = ShotFiles(root=folder)
     with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
-        for name in SHOTS:
+        for name in sys.argv[1:] or SHOTS:
             shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
             other = make_job(shot.model_copy(update={"seed": 7}), files, *SIZE)
             reference = Film(*SIZE, len(other.lights.names))
