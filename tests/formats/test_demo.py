@@ -13,7 +13,7 @@ from texallon.core.geometry.mesh import Mesh
 from texallon.core.signal.plan import check_shot
 from texallon.demo.packet import flower_label, night_label, seed_packet
 from texallon.demo.pods import PLACES, glass_pods, spores, within
-from texallon.demo.write import SHOTS
+from texallon.demo.write import MESHES, SHOTS
 from texallon.formats.shot_files import ShotFiles
 
 NAMES = [make.__name__.upper() for make in SHOTS]
@@ -82,3 +82,14 @@ def test_a_demo_shot_is_sound_and_advice_finds_nothing_grave(demo_folder: Path, 
 
 def test_the_project_lists_every_shot(demo_folder: Path) -> None:
     assert json.loads((demo_folder / "project.json").read_text())["shots"] == NAMES
+
+
+@pytest.mark.parametrize("name", MESHES)
+def test_faces_are_wound_the_way_their_normals_say(name: str) -> None:
+    # Files carry both, and readers trust either: where they disagree, up becomes down on the way through a file.
+    mesh = MESHES[name]()
+    a, b, c = (mesh.vertices[mesh.faces[:, corner]] for corner in range(3))
+    across = np.cross(b - a, c - a)
+    wide = np.linalg.norm(across, axis=1) > 1e-10
+    agree = (across * mesh.normals[mesh.faces[:, 0]]).sum(axis=1)[wide] > 0
+    assert agree.mean() > 0.99

@@ -27,7 +27,7 @@ def tube(line: Doubles, radius: Doubles | float, around: int) -> Mesh:
     vertices = (line[:, None] + wide * ring).reshape(-1, 3)
     length = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
     uv = np.stack(np.broadcast_arrays(angle[None] / (2 * np.pi), length[:, None]), axis=2).reshape(-1, 2)
-    faces = grid_faces(count, around + 1)[:, ::-1]
+    faces = grid_faces(count, around + 1)
     return make_mesh(vertices, np.ascontiguousarray(faces), ring.reshape(-1, 3), uv)
 
 
