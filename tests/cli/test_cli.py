@@ -13,7 +13,7 @@ import pytest
 from PIL import Image
 
 from texallon.core.document import read_shot
-from texallon.formats.exr import read_exr
+from texallon.formats.picture_file import read_picture
 
 
 def texallon(*arguments: object, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
@@ -54,11 +54,11 @@ def test_a_frame_is_rendered_as_exr_and_png(demo: Path, tmp_path: Path) -> None:
             tmp_path / name,
         )
         assert done.returncode == 0, done.stderr
-    light = read_exr(tmp_path / "basin.exr")
+    light = read_picture(tmp_path / "basin.exr", True)
     assert light.shape == (54, 96, 3)
     assert np.isfinite(light).all()
     assert light.max() > 0.05
-    assert np.array_equal(light, read_exr(tmp_path / "again.exr")), "a render repeats exactly"
+    assert np.array_equal(light, read_picture(tmp_path / "again.exr", True)), "a render repeats exactly"
     assert Image.open(tmp_path / "basin.png").size == (96, 54)
     with OpenEXR.File(str(tmp_path / "basin.exr")) as file:
         assert len(file.header()["texallon:document"]) == 64
@@ -224,7 +224,7 @@ def test_a_region_and_a_noise_level_are_rendered_from_the_shell(demo: Path, tmp_
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     assert "16 of 40 samples" in done.stderr and "17 of 40" not in done.stderr, "quiet enough after the first look"
-    light = read_exr(out)
+    light = read_picture(out, True)
     assert light[:9].max() == 0 and light[12:24, 20:44].min() > 0
     wrong = texallon("render", demo / "GH010.json", "--region", "0.5", "0", "0.5", "1", "--out", out)
     assert wrong.returncode == 1 and wrong.stderr.startswith("texallon: --region: left and top come before")

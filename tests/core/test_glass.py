@@ -127,7 +127,8 @@ def test_an_index_close_to_one_gives_only_a_hint_at_the_edges() -> None:
         camera={"position": [0.985, 0, 9], "target": [0.985, 0, 0], "focal_length": 9000},
         **black,
     )[0]
-    assert edge > middle
+    assert middle == pytest.approx((0.1 / 2.1) ** 2, rel=0.15)
+    assert edge > 5 * middle
 
 
 STRIPES = {"image": {"file": "sky"}, "colour": [1, 1, 1]}
@@ -239,7 +240,6 @@ def test_a_dispersing_ball_splits_the_edge_of_a_bright_field_into_colours() -> N
 
     assert edge(0.0).max() < 0.02
     assert edge(1.0).max() > 0.3
-    assert degrees(asin(1 / 1.5)) == pytest.approx(41.81, abs=0.01)
 
 
 @pytest.mark.parametrize("forward", [-0.5, 0.0, 0.7])

@@ -88,7 +88,7 @@ def film_of(noise: float, samples: int, size: int = 64, level: float = 0.5) -> n
     rng = np.random.default_rng(3)
     taken = level + noise * rng.normal(size=(samples, 3, size * size)).astype(np.float32)
     counts = np.full(size * size, samples, np.int32)
-    return tile_errors(taken.sum(axis=0), taken[1::2].sum(axis=0), counts, (size, size), samples)
+    return tile_errors(taken.sum(axis=0), taken[1::2].sum(axis=0), counts, (size, size))
 
 
 def test_the_measured_error_is_that_of_the_mean() -> None:
@@ -105,6 +105,6 @@ def test_noise_falls_with_the_root_of_samples() -> None:
 
 def test_tiles_cover_sizes_that_they_do_not_divide() -> None:
     counts = np.ones(20 * 37, np.int32)
-    errors = tile_errors(np.ones((3, 740), np.float32), np.ones((3, 740), np.float32), counts, (20, 37), 2)
+    errors = tile_errors(np.ones((3, 740), np.float32), np.ones((3, 740), np.float32), counts, (20, 37))
     assert errors.shape == (2, 3) and TILE == 16
     assert np.isfinite(errors).all()

@@ -34,11 +34,13 @@ def test_a_clear_sky_is_brightest_at_the_sun_and_darkest_across_from_it() -> Non
     assert way[row, column][2] > 0
 
 
-def test_perez_function_at_the_zenith_is_its_own_measure() -> None:
-    terms = luminance_terms(3.0)
-    one = perez(np.array(1.0), np.array(0.7), *terms)
-    again = perez(np.array([1.0]), np.array([0.7]), *terms)[0]
-    assert one == pytest.approx(again) and one > 0
+def test_perez_function_by_hand() -> None:
+    # (1 + A e^(B / cos θ)) (1 + C e^(D γ) + E cos² γ) for turbidity 3 (A −0.9269, B −0.6387, C 5.257, D −2.2153, E 0.1693),
+    # worked by hand at the zenith (θ 0) and γ 0.7: (1 − 0.9269·0.5280) (1 + 5.257·0.2121 + 0.1693·0.5850) = 0.5106·2.2142.
+    assert perez(np.array(1.0), np.array(0.7), *luminance_terms(3.0)) == pytest.approx(1.1306, rel=2e-3)
+    # With every term but A's at nothing only the brightening towards the horizon is left.
+    only = perez(np.array([1.0, 0.5]), np.array([0.3, 0.3]), 1.0, 1.0, 0.0, 0.0, 0.0)
+    assert only == pytest.approx([1 + np.e, 1 + np.e**2])
 
 
 def test_day_is_blue_above_and_dusk_is_red_at_the_sun() -> None:

@@ -196,8 +196,7 @@ class Session:
     def _work_picture(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
         shot, region = self._shot, self._viewing.region
-        job = self.picture.job(shot, self._scene, self._size, self._frame, wanted)
-        self.picture.begin(shot, job, region)
+        job = self.picture.begin(shot, self._scene, self._size, self._frame, region, wanted)
         if self._stage == 0:
             self._show(self.picture.first(shot, job), job)
             self._stage = 1

@@ -9,7 +9,6 @@ import numpy as np
 
 from texallon.core.document import Shot
 from texallon.core.kernel import Array
-from texallon.core.render.ask import Sources
 from texallon.core.render.camera import make_view
 from texallon.core.render.denoise import denoise
 from texallon.core.render.files import Files
@@ -67,14 +66,47 @@ class StagePicture:
         self._groups: tuple[Film, int, Array] | None = None
         self._glow: tuple[object, Glow] | None = None
         self._lights: tuple[object, Lights] | None = None
+        self._job: tuple[tuple[Shot, Scene, tuple[int, int], int | None, Region | None], Job] | None = None
         self.seconds = 0.0
         """Spent on the picture so far."""
         self._sampling = 0.0
 
-    def job(
+    def begin(
+        self,
+        shot: Shot,
+        scene: Scene,
+        size: tuple[int, int],
+        frame: int | None,
+        region: Region | None,
+        wanted: Callable[[], bool],
+    ) -> Job:
+        """What to render. Films that no longer show the shot are thrown away.
+
+        The same shot, scene and view give the same job again, whatever samples came between.
+        """
+        state = (shot, scene, size, frame, region)
+        kept = self._job
+        if kept is not None and kept[0][0] is shot and kept[0][1] is scene and kept[0][2:] == state[2:]:
+            return replace(kept[1], wanted=wanted)
+        job = self._make_job(shot, scene, size, frame, wanted)
+        worn = [(item.look, item.parts, item.priority, item.group) for item in shot.objects if item.visible]
+        parts = [
+            scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights, shot.backdrop,
+            [group.name for group in shot.light_groups], shot.bounces, shot.limits, shot.seed, shot.sampling.noise, worn,
+            region,
+        ]  # fmt: skip
+        key = "|".join(str(part) for part in parts)
+        if key != self._key:
+            self._key = key
+            self.film = self._half = self._smooth = self._rough = self._groups = None
+            self.seconds = self._sampling = 0.0
+        self._job = (state, job)
+        return job
+
+    def _make_job(
         self, shot: Shot, scene: Scene, size: tuple[int, int], frame: int | None, wanted: Callable[[], bool]
     ) -> Job:
-        """What to render; lights and shining surfaces are looked at again only when they changed."""
+        """Lights and shining surfaces are looked at again only when they changed."""
         lit = (shot.environment, shot.lights, [group.name for group in shot.light_groups], shot.backdrop, scene.radius)
         if self._lights is None or self._lights[0] != lit:
             self._lights = (lit, make_lights(shot, self._files, scene.radius))
@@ -83,28 +115,11 @@ class StagePicture:
         shining = (scene.key, materials.glow_key(), worn)
         if self._glow is None or self._glow[0] != shining:
             self._glow = (shining, make_glow(scene, materials))
-        sources: Sources = join_sources(self._lights[1], self._glow[1], scene)
-        view = make_view(shot.camera, *size)
-        behind = backdrop_picture(shot, self._files)
+        sources = join_sources(self._lights[1], self._glow[1], scene)
         return Job(
-            scene, materials, self._lights[1], sources, view, shot.bounces, shot.limits, shot.seed, wanted,
-            final=False, backdrop=behind,
+            scene, materials, self._lights[1], sources, make_view(shot.camera, *size), shot.bounces, shot.limits, shot.seed,
+            wanted, final=False, backdrop=backdrop_picture(shot, self._files),
         )  # fmt: skip
-
-    def begin(self, shot: Shot, job: Job, region: Region | None) -> None:
-        """Throw away films that no longer show the shot."""
-        worn = [(item.look, item.parts, item.priority, item.group) for item in shot.objects if item.visible]
-        parts = [
-            job.scene.key, job.materials.key(), job.view.key().hex(), shot.environment, shot.lights, shot.backdrop,
-            [group.name for group in shot.light_groups], shot.bounces, shot.limits, shot.seed, shot.sampling.noise, worn,
-            region,
-        ]  # fmt: skip
-        key = "|".join(str(part) for part in parts)
-        if key == self._key:
-            return
-        self._key = key
-        self.film = self._half = self._smooth = self._rough = self._groups = None
-        self.seconds = self._sampling = 0.0
 
     @property
     def begun(self) -> bool:
@@ -160,11 +175,6 @@ class StagePicture:
         if film is None or not film.samples:
             return None
         return 0.0 if film.done else self._sampling / film.samples * max(shot.sampling.samples - film.samples, 0)
-
-    def group(self, shot: Shot, name: str) -> Array | None:
-        """One light group of the picture in the making."""
-        names = ["", *(group.name for group in shot.light_groups)]
-        return self.film.group(names.index(name)) if self.film is not None and name in names else None
 
     def _new(self, shot: Shot, job: Job, width: int, height: int, region: Region | None = None) -> Film:
         return Film(width, height, len(job.lights.names), False, shot.sampling.noise, region)

@@ -1,4 +1,4 @@
-"""OpenEXR pictures: scene-linear light, read whole and written with the document's hash in the header."""
+"""OpenEXR pictures: scene-linear light, written with the document's hash in the header."""
 
 from collections.abc import Mapping
 from pathlib import Path
@@ -7,32 +7,9 @@ import numpy as np
 import numpy.typing as npt
 import OpenEXR
 
-MOST_PIXELS = 64_000_000
-
 
 class PictureError(ValueError):
     """A picture that can't be used, in a sentence for a person."""
-
-
-def read_exr(path: Path) -> npt.NDArray[np.float32]:
-    """Red, green and blue `(height, width, 3)` float32; a picture with one channel is grey.
-
-    Raises `PictureError` for what is not an EXR picture, has none of these channels or is too large.
-    """
-    try:
-        with path.open("rb") as file:
-            if file.read(4) != b"\x76\x2f\x31\x01":
-                raise PictureError(f"{path.name} is not an OpenEXR picture")
-        channels = OpenEXR.File(str(path), separate_channels=True).channels()
-        planes = {name: channel.pixels for name, channel in channels.items()}
-    except (OSError, RuntimeError) as error:
-        raise PictureError(f"{path.name} can't be read: {error}") from error
-    names = ["R", "G", "B"] if "R" in planes else [next(iter(planes), "")] * 3
-    if not all(name in planes for name in names):
-        raise PictureError(f"{path.name} has no red, green and blue (it has {', '.join(planes) or 'nothing'})")
-    if planes[names[0]].size > MOST_PIXELS:
-        raise PictureError(f"{path.name} has {planes[names[0]].size:,} pixels; at most {MOST_PIXELS:,} are read")
-    return np.ascontiguousarray(np.stack([planes[name] for name in names], axis=2), np.float32)
 
 
 LETTERS = {1: ("Y",), 2: ("X", "Y"), 3: ("R", "G", "B")}

@@ -18,6 +18,23 @@
   const first = $derived(shot.pictures[0]);
   const firstPicture = $derived<Json>(first ? { file: first.file, sha256: first.sha256 } : null);
 
+  type Numbers = [name: string, label: string, value: number, unit: string, low: number, high: number][];
+  const ofSky = $derived<Numbers>(
+    around?.sky
+      ? [
+          ['sky/sun_height', 'height of the sun', around.sky.sun_height, '°', -90, 90],
+          ['sky/sun_direction', 'direction of the sun', around.sky.sun_direction, '°', -360, 360],
+          ['sky/haze', 'haze', around.sky.haze, '', 2, 10],
+          ['sky/stars', 'stars', around.sky.stars, '×', 0, 10],
+        ]
+      : [],
+  );
+  const numbers = $derived<Numbers>([
+    ...ofSky,
+    ['intensity', 'sky intensity', around?.intensity ?? 1, '×', 0, 20],
+    ['rotation', 'sky rotation', around?.rotation ?? 0, '°', -360, 360],
+  ]);
+
   function surround(next: string) {
     commit(
       [
@@ -75,43 +92,9 @@
       />
     </div>
   {/if}
-  {#if around.sky}
-    {@const sky = around.sky}
-    <NumberRow
-      path="/environment/sky/sun_height"
-      value={sky.sun_height}
-      label="height of the sun"
-      unit="°"
-      low={-90}
-      high={90}
-    />
-    <NumberRow
-      path="/environment/sky/sun_direction"
-      value={sky.sun_direction}
-      label="direction of the sun"
-      unit="°"
-      low={-360}
-      high={360}
-    />
-    <NumberRow path="/environment/sky/haze" value={sky.haze} label="haze" low={2} high={10} />
-    <NumberRow path="/environment/sky/stars" value={sky.stars} label="stars" unit="×" low={0} high={10} />
-  {/if}
-  <NumberRow
-    path="/environment/intensity"
-    value={around.intensity}
-    label="sky intensity"
-    unit="×"
-    low={0}
-    high={20}
-  />
-  <NumberRow
-    path="/environment/rotation"
-    value={around.rotation}
-    label="sky rotation"
-    unit="°"
-    low={-360}
-    high={360}
-  />
+  {#each numbers as [name, label, value, unit, low, high] (name)}
+    <NumberRow path={`/environment/${name}`} {value} {label} {unit} {low} {high} />
+  {/each}
   <GroupChoice path="/environment/group" value={around.group} label="light group of the surroundings" />
   <div class="row">
     <span>behind everything</span>

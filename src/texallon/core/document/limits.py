@@ -16,7 +16,9 @@ class Limits(Model):
     diffuse: Limit = 8
     glossy: Limit = 8
     transmission: Limit = 16
-    transparency: Limit = Field(32, description="Cut-out surfaces that a path may pass.")
+    transparency: Limit = Field(
+        32, description="Cut-out surfaces that a path may pass; shadow rays pass at most 16 boundaries."
+    )
 
     clamp: NonNegative = Field(
         0.0, description="Most light that a path brings after its first turn, in previews only; 0 holds nothing down."

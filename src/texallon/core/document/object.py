@@ -42,7 +42,8 @@ class Object(Model):
     rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")
     scale: Positive = 1.0
     priority: Annotated[int, Field(ge=-100, le=100)] = Field(
-        0, description="Where clear bodies overlap, the one with the higher priority fills the space."
+        0,
+        description="Where clear bodies overlap, the one with the higher priority fills the space; a path can be in four.",
     )
     group: Name | None = Field(None, description="The light group of the light that it sends out itself.")
     visible: bool = True

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from texallon.core.geometry import embree
 from texallon.core.geometry.embree import NO_HIT, intersect_one, occluded_one
 from texallon.core.geometry.mesh import Floats, Ints
-from texallon.core.kernel import Array, Integers, allocating
+from texallon.core.kernel import Array, Integers, Real, Whole, allocating, inlined
 
 OPAQUE, CLEAR = 1, 2
 """Masks: what stops a shadow ray, and what lets part of it through."""
@@ -155,6 +155,19 @@ class Hits:
         )
 
 
+@inlined
+def aim(
+    ray: Array, bits: npt.NDArray[np.uint32], i: Whole, mask: Whole, ox: Real, oy: Real, oz: Real, dx: Real, dy: Real, dz: Real,
+    near: Real, far: Real,
+) -> None:  # fmt: skip
+    """Fill the library's record of a ray, `ray (24,)` and the same as whole numbers, before it is asked."""
+    ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, near
+    ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, np.float32(0)
+    ray[8] = far
+    bits[9], bits[10], bits[11] = mask, i, 0
+    bits[18], bits[19], bits[20] = NO_HIT, NO_HIT, NO_HIT
+
+
 @allocating
 def find_nearest(
     scene: int,
@@ -174,11 +187,10 @@ def find_nearest(
     bits = ray.view(np.uint32)
     at = ray.ctypes.data
     for i in range(distance.shape[0]):
-        ray[0], ray[1], ray[2], ray[3] = origin[0, i], origin[1, i], origin[2, i], near[i]
-        ray[4], ray[5], ray[6], ray[7] = direction[0, i], direction[1, i], direction[2, i], np.float32(0)
-        ray[8] = np.float32(np.inf)
-        bits[9], bits[10], bits[11] = mask, i, 0
-        bits[18], bits[19], bits[20] = NO_HIT, NO_HIT, NO_HIT
+        aim(
+            ray, bits, i, mask, origin[0, i], origin[1, i], origin[2, i], direction[0, i], direction[1, i],
+            direction[2, i], near[i], np.float32(np.inf),
+        )  # fmt: skip
         intersect_one(scene, at, 0)
         if bits[18] == NO_HIT:
             distance[i] = np.float32(np.inf)
@@ -205,9 +217,9 @@ def find_blocked(
     bits = ray.view(np.uint32)
     at = ray.ctypes.data
     for i in range(found.shape[0]):
-        ray[0], ray[1], ray[2], ray[3] = origin[0, i], origin[1, i], origin[2, i], near[i]
-        ray[4], ray[5], ray[6], ray[7] = direction[0, i], direction[1, i], direction[2, i], np.float32(0)
-        ray[8] = far[i]
-        bits[9], bits[10], bits[11] = mask, i, 0
+        aim(
+            ray, bits, i, mask, origin[0, i], origin[1, i], origin[2, i], direction[0, i], direction[1, i],
+            direction[2, i], near[i], far[i],
+        )  # fmt: skip
         occluded_one(scene, at, 0)
         found[i] = 1 if ray[8] < np.float32(0) else 0

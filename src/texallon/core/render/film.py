@@ -78,8 +78,6 @@ class Film:
         self._guides = np.zeros((6, count), np.float32)
         self._half = np.zeros((3, count), np.float32)
         self._active = _pixels_in(region, width, height)
-        self.error = float("inf")
-        """The largest relative error of any part, when it was last looked at."""
 
     @property
     def done(self) -> bool:
@@ -116,17 +114,15 @@ class Film:
             self._half[:, chosen] += layers[: self.groups].sum(axis=0)
         self.counts[chosen] += 1
         self.samples += 1
-        if self.samples >= FIRST_LOOK and self.samples % LOOK_EVERY == 0:
+        if self.noise > 0 and self.samples >= FIRST_LOOK and self.samples % LOOK_EVERY == 0:
             self._look_at_noise()
 
     def _look_at_noise(self) -> None:
         size = (self.height, self.width)
         whole = self._layers[: self.groups].sum(axis=0)
-        errors = tile_errors(whole, self._half, self.counts, size, self.samples)
+        errors = tile_errors(whole, self._half, self.counts, size)
         of_active = errors[self._active // self.width // TILE, self._active % self.width // TILE]
-        self.error = float(of_active.max(initial=0.0))
-        if self.noise > 0:
-            self._active = self._active[of_active > self.noise]
+        self._active = self._active[of_active > self.noise]
 
     def _mean(self, sums: Array) -> Array:
         mean = sums / np.maximum(self.counts, 1).astype(np.float32)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
+from texallon.core.geometry.rays import aim
 from texallon.core.kernel import Array, Integers, Real, Whole, allocating, inlined, kernel
 from texallon.core.render.arrive import power_weight
 from texallon.core.render.ask import Asked, Sources, ask_light
@@ -141,7 +142,6 @@ def come_out(
     sample: Whole,
     bounce: Whole,
     seed: Whole,
-    offset: Real,
     distance: Array,
     place: Array,
     instance: Integers,
@@ -168,11 +168,7 @@ def come_out(
         out = False
         step = 0
         while step < MOST_STEPS and r + g + b > 0.0:
-            ray[0], ray[1], ray[2], ray[3] = x, y, z, np.float32(0)
-            ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, np.float32(0)
-            ray[8] = np.float32(np.inf)
-            bits[9], bits[10], bits[11] = mask, i, 0
-            bits[18], bits[19], bits[20] = NO_HIT, NO_HIT, NO_HIT
+            aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
             intersect_one(scene, at, 0)
             d = np.inf if bits[18] == NO_HIT else ray[8]
             pick, u, nu, nv = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step, seed)

@@ -10,7 +10,6 @@ from texallon.core.render.arrive import arrive
 from texallon.core.render.ask import Sources, nothing_asked
 from texallon.core.render.camera import camera_rays
 from texallon.core.render.flight import come_out, fly
-from texallon.core.render.job import Interrupted as Interrupted
 from texallon.core.render.job import Job
 from texallon.core.render.parts import PARTS
 from texallon.core.render.paths import AFTER_DIFFUSE, FROM_CAMERA, WANDERING, Paths, camera_paths
@@ -59,7 +58,7 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
             hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
             if scene.has_wanderers and (paths.flags & WANDERING).any():
                 come_out(
-                    scene.rays.handle, SEEN, paths, sample, bounce, job.seed, scene.offset, hits.distance, hits.place,
+                    scene.rays.handle, SEEN, paths, sample, bounce, job.seed, hits.distance, hits.place,
                     hits.instance, hits.face,
                 )  # fmt: skip
             job.check()
@@ -91,19 +90,10 @@ def _through_bodies(
 ) -> tuple[Paths, Hits, Paths | None]:
     """Weaken paths by what they went through; those that were scattered on the way come last, by themselves."""
     n = len(paths.slot)
-    stayed, asked = np.zeros(n, np.int32), nothing_asked(n)
+    stayed, asked = np.zeros(n, np.int32), nothing_asked(n if job.scene.has_milk else 0)
     fly(
-        paths,
-        hits.distance,
-        settings.sample,
-        bounce,
-        settings.limits,
-        job.seed,
-        settings.offset,
-        sources,
-        asked,
-        stayed,
-    )
+        paths, hits.distance, settings.sample, bounce, settings.limits, job.seed, settings.offset, sources, asked, stayed
+    )  # fmt: skip
     if not stayed.any():
         return paths, hits, None
     answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)

@@ -13,9 +13,7 @@ TILE = 16
 """Pixels along a tile's side."""
 
 
-def tile_errors(
-    sums: Array, half: Array, counts: Integers, size: tuple[int, int], samples: int
-) -> npt.NDArray[np.float64]:
+def tile_errors(sums: Array, half: Array, counts: Integers, size: tuple[int, int]) -> npt.NDArray[np.float64]:
     """Error of each tile, relative to the root of its light.
 
     `sums (3, n)` of all `counts (n,)` samples, `half (3, n)` of every second one; `size` is height and width. A tile's error falls as

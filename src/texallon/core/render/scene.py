@@ -123,6 +123,7 @@ class Scene:
         self.group = np.array([group_number(shot, item.group) for item in self.shown] or [0], np.int32)
         worn_looks = {look for item in self.shown for look in (item.look, *(part.look for part in item.parts))}
         self.has_bodies = _touched(shot, worn_looks, "transmission_weight")
+        self.has_milk = self.has_bodies and _touched(shot, worn_looks, "transmission_scatter")
         self.has_wanderers = _touched(shot, worn_looks, "subsurface_weight")
         self.centre = (low + high) / 2
         self.radius = max(float(np.linalg.norm(high - low)) / 2, 1e-3)

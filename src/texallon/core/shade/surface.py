@@ -68,6 +68,23 @@ def fuzz_passes(m: Array, k: Whole, oz: Real, iz: Real) -> Real:
 
 
 @inlined
+def fuzzed(m: Array, k: Whole, r: Real, g: Real, b: Real, oz: Real, lobe: Real) -> tuple[Real, Real, Real]:
+    """Light, and what fuzz of a lobe's density adds to it."""
+    value = m[FUZZ_WEIGHT, k] * fuzz_albedo(oz, m[FUZZ_ROUGHNESS, k]) * lobe
+    return r + value * m[FUZZ_COLOR, k], g + value * m[FUZZ_COLOR + 1, k], b + value * m[FUZZ_COLOR + 2, k]
+
+
+@inlined
+def tinted(m: Array, k: Whole, r: Real, g: Real, b: Real, oz: Real, iz: Real, mean: Array) -> tuple[Real, Real, Real]:
+    """Light as it is seen through the coat."""
+    return (
+        r * coat_tint(m, k, 0, oz, iz, mean),
+        g * coat_tint(m, k, 1, oz, iz, mean),
+        b * coat_tint(m, k, 2, oz, iz, mean),
+    )
+
+
+@inlined
 def coated(
     m: Array,
     k: Whole,
@@ -86,9 +103,7 @@ def coated(
         return base_reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean, 1.0, 1.0)
     to_ground, to_facets = coat_passes(m, k, oz, iz, table, mean)
     r, g, b, density = base_reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean, to_ground, to_facets)
-    r *= coat_tint(m, k, 0, oz, iz, mean)
-    g *= coat_tint(m, k, 1, oz, iz, mean)
-    b *= coat_tint(m, k, 2, oz, iz, mean)
+    r, g, b = tinted(m, k, r, g, b, oz, iz, mean)
     chance = coat_chance(m, k, oz, table)
     density *= 1.0 - chance
     rough = m[COAT_ROUGHNESS, k]
@@ -131,9 +146,7 @@ def reflected(
         if m[COAT_WEIGHT, k] > 0.0:
             to_ground, _ = coat_passes(m, k, oz, -iz, table, mean)
             density *= 1.0 - coat_chance(m, k, oz, table)
-            r *= to_ground * coat_tint(m, k, 0, oz, -iz, mean)
-            g *= to_ground * coat_tint(m, k, 1, oz, -iz, mean)
-            b *= to_ground * coat_tint(m, k, 2, oz, -iz, mean)
+            r, g, b = tinted(m, k, to_ground * r, to_ground * g, to_ground * b, oz, -iz, mean)
     else:
         r, g, b, density = coated(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean)
     if hairy:
@@ -143,8 +156,7 @@ def reflected(
         density *= 1.0 - chance
         if iz > 0.0:
             lobe = fuzz_density(ox, oy, oz, ix, iy, iz, m[FUZZ_ROUGHNESS, k])
-            value = m[FUZZ_WEIGHT, k] * fuzz_albedo(oz, m[FUZZ_ROUGHNESS, k]) * lobe
-            r, g, b = r + value * m[FUZZ_COLOR, k], g + value * m[FUZZ_COLOR + 1, k], b + value * m[FUZZ_COLOR + 2, k]
+            r, g, b = fuzzed(m, k, r, g, b, oz, lobe)
             density += chance * lobe
     return r, g, b, density
 
@@ -173,14 +185,11 @@ def ground_alone(
         to_ground, _ = coat_passes(m, k, oz, iz, table, mean)
     r, g, b, _ = base_reflected(m, k, ox, oy, oz, ix, iy, iz, outside, table, mean, to_ground, 0.0)
     if m[COAT_WEIGHT, k] > 0.0 and outside:
-        r *= coat_tint(m, k, 0, oz, iz, mean)
-        g *= coat_tint(m, k, 1, oz, iz, mean)
-        b *= coat_tint(m, k, 2, oz, iz, mean)
+        r, g, b = tinted(m, k, r, g, b, oz, iz, mean)
     r, g, b = r * left, g * left, b * left
     if m[FUZZ_WEIGHT, k] > 0.0 and outside:
         lobe = fuzz_density(ox, oy, oz, ix, iy, iz, m[FUZZ_ROUGHNESS, k])
-        value = m[FUZZ_WEIGHT, k] * fuzz_albedo(oz, m[FUZZ_ROUGHNESS, k]) * lobe
-        r, g, b = r + value * m[FUZZ_COLOR, k], g + value * m[FUZZ_COLOR + 1, k], b + value * m[FUZZ_COLOR + 2, k]
+        r, g, b = fuzzed(m, k, r, g, b, oz, lobe)
     return r, g, b
 
 
@@ -250,8 +259,6 @@ def sample_surface(
                 left *= passes
             else:
                 left *= 1.0 - coat_albedo(m, k, oz, table)
-            r *= coat_tint(m, k, 0, oz, oz, mean)
-            g *= coat_tint(m, k, 1, oz, oz, mean)
-            b *= coat_tint(m, k, 2, oz, oz, mean)
+            r, g, b = tinted(m, k, r, g, b, oz, oz, mean)
         r, g, b = r * left, g * left, b * left
     return kind, ix, iy, iz, r, g, b, density, soft
