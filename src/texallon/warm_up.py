@@ -6,15 +6,18 @@ import numpy as np
 from pydantic import ValidationError
 
 from texallon.core.document import FileRef, read_shot
+from texallon.core.document.bloom import Bloom
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
+from texallon.core.render.bloom import bloomed
 from texallon.core.render.camera import make_view
 from texallon.core.render.display import view_bytes
 from texallon.core.render.film import Film
 from texallon.core.render.seen import SeenPoints
 from texallon.core.render.still import make_job
+from texallon.core.render.weigh import weighed
 from texallon.core.shade.albedo import albedo_tables
 from texallon.core.signal.plan import plan_look
 from texallon.core.signal.run import provide
@@ -126,7 +129,8 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
     def show() -> None:
         film = state["film"]
         assert isinstance(film, Film)
-        view_bytes(film.denoised(), 0.0)
+        picture = weighed(film.denoised()[None], np.ones((1, 3), np.float32))
+        view_bytes(bloomed(picture + np.float32(1), Bloom(intensity=0.1), rough=True), 0.0)
 
     stages = [("tables", prepare), ("ops", run_every_op), ("signals", seen), ("light", picture), ("display", show)]
     for number, (name, stage) in enumerate(stages):

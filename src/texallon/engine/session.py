@@ -31,7 +31,7 @@ from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
 from texallon.engine.showing import Showing, find_recipe, signal_plan
-from texallon.engine.stage_picture import Shown, StagePicture
+from texallon.engine.stage_picture import Shown, StagePicture, traced_alike
 from texallon.engine.viewing import Viewing
 
 Emit = Callable[[dict[str, Any], bytes], None]
@@ -139,7 +139,8 @@ class Session:
             if self._stage >= 0:
                 self._work(lambda: self.epoch == epoch and not preempted())
             if self._stage == 2 and self.epoch == epoch:
-                self.not_before = self.touched + PAUSE
+                # Of a hand that is down, each picture shown is answered by the next move: nothing slow may be in its way.
+                self.not_before = (time.monotonic() if self._preview else self.touched) + PAUSE
         except Interrupted:
             pass
         except (DocumentError, MeshError, FileNotFoundError, ValueError) as error:
@@ -156,9 +157,10 @@ class Session:
     def _begin(self) -> None:
         data = apply_patch(self._document, self._preview) if self._preview else self._document
         shot = read_shot(data)
-        problems = check_shot(shot)
-        if problems:
-            raise DocumentError(problems)
+        if self._shot is None or not traced_alike(self._shot, shot):
+            problems = check_shot(shot)
+            if problems:
+                raise DocumentError(problems)
         move = self._camera_move
         if move is not None:
             shot = shot.model_copy(update={"camera": self._moved(shot, move)})

@@ -19,6 +19,7 @@ from texallon.core.render.lights import Lights, make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
 from texallon.core.render.still import backdrop_picture, group_weights
+from texallon.core.render.weigh import weighed
 
 SMOOTHED = 64
 """Samples up to which the stage shows the denoised picture."""
@@ -50,6 +51,16 @@ class _Smooth:
     picture: Array
 
 
+def traced_alike(one: Shot, other: Shot) -> bool:
+    """Whether shots differ at most in what is done with the light when it has been traced: light groups' weights, and bloom."""
+    if one is other:
+        return True
+    names = [[group.name for group in shot.light_groups] for shot in (one, other)]
+    return names[0] == names[1] and one == other.model_copy(
+        update={"light_groups": one.light_groups, "bloom": one.bloom}
+    )
+
+
 class StagePicture:
     """Films of one window, kept as long as nothing that they show has changed."""
 
@@ -66,7 +77,7 @@ class StagePicture:
         self._groups: tuple[Film, int, Array] | None = None
         self._glow: tuple[object, Glow] | None = None
         self._lights: tuple[object, Lights] | None = None
-        self._job: tuple[tuple[Shot, Scene, tuple[int, int], int | None, Region | None], Job] | None = None
+        self._job: tuple[tuple[Scene, tuple[int, int], int | None, Region | None], Shot, Job] | None = None
         self.seconds = 0.0
         """Spent on the picture so far."""
         self._sampling = 0.0
@@ -82,12 +93,12 @@ class StagePicture:
     ) -> Job:
         """What to render. Films that no longer show the shot are thrown away.
 
-        The same shot, scene and view give the same job again, whatever samples came between.
+        Shots that are traced alike give the same job again, whatever samples came between.
         """
-        state = (shot, scene, size, frame, region)
+        state = (scene, size, frame, region)
         kept = self._job
-        if kept is not None and kept[0][0] is shot and kept[0][1] is scene and kept[0][2:] == state[2:]:
-            return replace(kept[1], wanted=wanted)
+        if kept is not None and kept[0] == state and traced_alike(kept[1], shot):
+            return replace(kept[2], wanted=wanted)
         job = self._make_job(shot, scene, size, frame, wanted)
         worn = [(item.look, item.parts, item.priority, item.group) for item in shot.objects if item.visible]
         parts = [
@@ -100,7 +111,7 @@ class StagePicture:
             self._key = key
             self.film = self._half = self._smooth = self._rough = self._groups = None
             self.seconds = self._sampling = 0.0
-        self._job = (state, job)
+        self._job = (state, shot, job)
         return job
 
     def _make_job(
@@ -187,9 +198,8 @@ class StagePicture:
         weights = group_weights(shot)
         smooth, groups = self._smooth, self._groups
         if groups is not None and groups[0] is film and groups[1] == film.samples:
-            apart: Array = np.einsum("ghwc,gc->hwc", groups[2], weights)
             self._quick = True
-            return self._filled(apart, film)
+            return self._filled(weighed(groups[2], weights), film)
         if smooth is None or smooth.film is not film or smooth.weights.shape != weights.shape:
             return self._smoothed(film, shot, job)
         if (smooth.weights == weights).all():

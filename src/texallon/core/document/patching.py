@@ -1,6 +1,5 @@
 """Editing a document by JSON Patch (RFC 6902)."""
 
-import copy
 from typing import Any
 
 import jsonpatch
@@ -21,7 +20,7 @@ def apply_patch(document: Any, patch: Any) -> Any:
         raise DocumentError([Problem("", "a patch is a list of operations (RFC 6902)")])
     if len(patch) > LONGEST:
         raise DocumentError([Problem("", f"the patch has {len(patch)} operations", f"at most {LONGEST}")])
-    result = copy.deepcopy(document)
+    result = copied(document)
     for index, operation in enumerate(patch):
         target = operation.get("path")
         try:
@@ -30,3 +29,10 @@ def apply_patch(document: Any, patch: Any) -> Any:
             where = target if isinstance(target, str) else ""
             raise DocumentError([Problem(where, f"operation {index} can't be applied: {error}")]) from error
     return result
+
+
+def copied(value: Any) -> Any:
+    """A copy of parsed JSON. Python's own, for anything, takes ten times as long, at every move of a hand."""
+    if isinstance(value, dict):
+        return {key: copied(each) for key, each in value.items()}
+    return [copied(each) for each in value] if isinstance(value, list) else value

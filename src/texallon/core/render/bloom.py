@@ -4,14 +4,14 @@ The spread falls off as 1 / (1 + (r / s)²)^1.5, whose long tail is that of scat
 "Physically-Based Glare Effects for Digital Images", SIGGRAPH 1995); it adds up to 1. What would leave the picture leaves it.
 """
 
-from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.bloom import Bloom
-from texallon.core.kernel import Array
+from texallon.core.kernel import Array, Real, kernel
+from texallon.core.render.workers import workers
 
 SUPPORT = 6
 """Radii of the glow after which its tail is cut off."""
@@ -20,34 +20,96 @@ SUPPORT = 6
 def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
     """The picture `(height, width, 3)` with its glow; the picture itself where there is none.
 
-    `rough` spreads the light at half the size, for a picture that is about to be followed by a better one.
+    `rough` spreads the light over blocks of pixels, for a picture that is about to be followed by a better one.
     """
     if bloom.intensity <= 0:
         return picture
-    # Channel by channel: several times as fast as a maximum along the short last axis.
-    brightness = np.maximum(np.maximum(picture[:, :, 0], picture[:, :, 1]), picture[:, :, 2])[:, :, None]
-    # The part above the threshold, in the light's own colour.
-    above = np.clip(1 - bloom.threshold / np.maximum(brightness, 1e-20), 0, 1)
-    bright: Array = np.asarray(
-        np.nan_to_num(picture * above, nan=0.0, posinf=0.0, neginf=0.0) * np.float32(bloom.intensity), np.float32
-    )
-    if not bright.any():
+    bright = np.empty(picture.shape, np.float32)
+    if not part_above(picture, bloom.threshold, bloom.intensity, bright):
         return picture
     radius = bloom.size * picture.shape[1]
-    around = halved_spread(bright, radius) if rough else spread(bright, radius)
-    result: Array = (picture - bright + around).astype(np.float32)
+    around = interpolated(block_glow(bright, radius), *picture.shape[:2]) if rough else spread(bright, radius)
+    result = np.empty(picture.shape, np.float32)
+    exchange(picture.ravel(), bright.ravel(), around.ravel(), result.ravel())
     return result
 
 
-def halved_spread(light: Array, radius: float) -> Array:
-    """As `spread`, over blocks of two by two pixels; no light is gained or lost by that."""
+@kernel
+def part_above(picture: Array, threshold: Real, share: Real, out: Array) -> bool:
+    """A share of the light above a threshold of the brightest channel, in the light's own colour; whether there is any."""
+    found = False
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            most = max(r, g, b)
+            # What is not a finite number is neither above nor below, and would spread over everything.
+            above = most > threshold and r - r == 0.0 and g - g == 0.0 and b - b == 0.0
+            part = share * (1.0 - threshold / most) if above else 0.0
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c] * part if above else 0.0
+            found |= above
+    return found
+
+
+@kernel
+def exchange(picture: Array, taken: Array, given: Array, out: Array) -> None:
+    """Take light away and give other light instead, `(n,)` each."""
+    for i in range(out.shape[0]):
+        out[i] = picture[i] - taken[i] + given[i]
+
+
+BLOCK = 4
+"""Width of the blocks by which a rough glow is spread."""
+
+
+def block_glow(light: Array, radius: float) -> Array:
+    """The glow of light, `(blocks down, blocks across, 3)`: as `spread`, of blocks of pixels. The last may be cut off."""
     height, width, _ = light.shape
-    whole = np.zeros((height + height % 2, width + width % 2, 3), np.float32)
-    whole[:height, :width] = light
-    small = (whole[::2, ::2] + whole[1::2, ::2] + whole[::2, 1::2] + whole[1::2, 1::2]) * np.float32(0.25)
-    spread_out = spread(small, radius / 2)
-    blocks: Array = np.asarray(np.repeat(np.repeat(spread_out, 2, axis=0), 2, axis=1)[:height, :width], np.float32)
-    return blocks
+    small = np.zeros((-(-height // BLOCK), -(-width // BLOCK), 3), np.float32)
+    gather(light, small)
+    return spread(small, radius / BLOCK)
+
+
+@kernel
+def gather(light: Array, out: Array) -> None:
+    """Add up blocks of pixels."""
+    for y in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            for c in range(3):
+                out[y // BLOCK, x // BLOCK, c] += light[y, x, c]
+
+
+def between(length: int, blocks: int) -> tuple[npt.NDArray[np.intp], Array]:
+    """For pixels along a line the block `(length,)` whose centre comes before, and how far they are on the way to the next."""
+    place = np.clip((np.arange(length) + 0.5) / BLOCK - 0.5, 0, blocks - 1)
+    before = np.minimum(place.astype(np.intp), max(blocks - 2, 0))
+    return before, (place - before).astype(np.float32)
+
+
+def interpolated(blocks: Array, height: int, width: int) -> Array:
+    """Light of blocks spread over their pixels, with straight passages from centre to centre; none is gained or lost by that."""
+    out = np.empty((height, width, 3), np.float32)
+    top, v = between(height, blocks.shape[0])
+    left, u = between(width, blocks.shape[1])
+    padded = np.pad(blocks * np.float32(1 / BLOCK**2), ((0, 1), (0, 1), (0, 0)), mode="edge")
+    fill_between(padded, top, v, left, u, out)
+    return out
+
+
+@kernel
+def fill_between(
+    small: Array, top: npt.NDArray[np.intp], v: Array, left: npt.NDArray[np.intp], u: Array, out: Array
+) -> None:
+    """Bilinear interpolation at known places."""
+    one = np.float32(1)
+    for y in range(out.shape[0]):
+        t, q = top[y], v[y]
+        for x in range(out.shape[1]):
+            s, p = left[x], u[x]
+            for c in range(3):
+                above = small[t, s, c] * (one - p) + small[t, s + 1, c] * p
+                below = small[t + 1, s, c] * (one - p) + small[t + 1, s + 1, c] * p
+                out[y, x, c] = above * (one - q) + below * q
 
 
 def spread(light: Array, radius: float) -> Array:
@@ -57,16 +119,15 @@ def spread(light: Array, radius: float) -> Array:
     # Half of what a whole convolution needs: what wraps round falls on the margin that is cut away.
     shape = quick_length(height + reach), quick_length(width + reach)
     transformed = transformed_glow(radius, reach, shape)
+    out = np.empty(light.shape, np.float32)
 
-    def one(channel: int) -> Array:
+    def one(channel: int) -> None:
         plane = np.fft.rfft2(np.ascontiguousarray(light[:, :, channel], np.float32), shape)
         full = np.fft.irfft2(plane * transformed, shape)
-        part: Array = np.asarray(full[reach : reach + height, reach : reach + width], np.float32)
-        return part
+        np.maximum(full[reach : reach + height, reach : reach + width], 0, out=out[:, :, channel])
 
-    with ThreadPoolExecutor(3) as pool:
-        planes = list(pool.map(one, range(3)))
-    out: Array = np.asarray(np.maximum(np.stack(planes, axis=2), 0), np.float32)
+    for _ in workers().map(one, range(3)):
+        pass
     return out
 
 

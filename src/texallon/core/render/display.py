@@ -4,16 +4,15 @@ Pictures go through an OpenColorIO view, baked once into a 65³ table over a log
 takes most of a second; data (masks, heights) are shown as they are, and single colours through the sRGB curve.
 """
 
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
 import numpy.typing as npt
 import PyOpenColorIO as ocio
 
-from texallon.core.kernel import Array, Real, allocating
+from texallon.core.kernel import Array, kernel
+from texallon.core.render.workers import workers
 
 DISPLAY = "sRGB - Display"
 VIEW = "ACES 2.0 - SDR 100 nits (Rec.709)"
@@ -25,7 +24,7 @@ SIZE = 65
 LOWEST, HIGHEST = -12.0, 9.0
 """Ends of the table in stops about middle grey (0.18)."""
 
-PART = 65_536
+PART = 32_768
 """Pixels shown between two looks at whether the picture is still wanted."""
 
 Bytes = npt.NDArray[np.uint8]
@@ -64,16 +63,22 @@ def view_bytes(
     """
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3)
     out = np.empty(flat.shape, np.uint8)
-    table, gain = view_table(view), np.float32(2.0**exposure)
+    table, gain = view_table(view).reshape(-1), np.float32(2.0**exposure / 0.18)
+    scale = np.float32((SIZE - 1) / (HIGHEST - LOWEST))
 
     def one(start: int) -> None:
         check()
         part = slice(start, start + PART)
-        apply_table(flat[part], table, gain, out[part])
+        with np.errstate(all="ignore"):
+            place = np.log2(flat[part] * gain)
+        place -= np.float32(LOWEST)
+        place *= scale
+        # What is not a number, or not positive, is black.
+        np.minimum(np.fmax(place, 0, out=place), SIZE - 1, out=place)
+        look_up(place, table, out[part])
 
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        for _ in pool.map(one, range(0, len(flat), PART)):
-            pass
+    for _ in workers().map(one, range(0, len(flat), PART)):
+        pass
     if gamma != 1.0:
         bent = np.rint(255 * (np.arange(256) / 255) ** (1 / gamma)).astype(np.uint8)
         out = bent[out]
@@ -99,37 +104,27 @@ def colour_bytes(values: Array) -> Bytes:
     return shown
 
 
-@allocating
-def apply_table(picture: Array, table: Array, gain: Real, out: Bytes) -> None:
-    """Tetrahedral interpolation in the table (as in ICC and OpenColorIO practice), rounded to bytes."""
+@kernel
+def look_up(place: Array, table: Array, out: Bytes) -> None:
+    """Tetrahedral interpolation (as in ICC and OpenColorIO practice) at places `(n, 3)`, 0…64, in a table laid out flat; rounded to
+    bytes. Which of six tetrahedra a place is in is chosen without a branch: pictures are too noisy for a processor to foresee it."""
     last = SIZE - 1
-    scale = np.float32(last / (HIGHEST - LOWEST))
-    place = np.empty(3, np.float32)
-    cell = np.empty(3, np.int64)
-    for i in range(picture.shape[0]):
-        for c in range(3):
-            x = picture[i, c] * gain
-            t = (np.log2(x * np.float32(1 / 0.18)) - np.float32(LOWEST)) * scale if x > 0 else np.float32(0)
-            t = min(max(t, np.float32(0)), np.float32(last)) if t == t else np.float32(0)
-            cell[c] = min(int(t), last - 1)
-            place[c] = t - cell[c]
-        x, y, z = place[0], place[1], place[2]
-        a, b, d = cell[0], cell[1], cell[2]
-        for c in range(3):
-            p000 = table[a, b, d, c]
-            p111 = table[a + 1, b + 1, d + 1, c]
-            if x >= y:
-                if y >= z:
-                    p1, p2, w0, w1, w2 = table[a + 1, b, d, c], table[a + 1, b + 1, d, c], x, y, z
-                elif x >= z:
-                    p1, p2, w0, w1, w2 = table[a + 1, b, d, c], table[a + 1, b, d + 1, c], x, z, y
-                else:
-                    p1, p2, w0, w1, w2 = table[a, b, d + 1, c], table[a + 1, b, d + 1, c], z, x, y
-            elif z >= y:
-                p1, p2, w0, w1, w2 = table[a, b, d + 1, c], table[a, b + 1, d + 1, c], z, y, x
-            elif z >= x:
-                p1, p2, w0, w1, w2 = table[a, b + 1, d, c], table[a, b + 1, d + 1, c], y, z, x
-            else:
-                p1, p2, w0, w1, w2 = table[a, b + 1, d, c], table[a + 1, b + 1, d, c], y, x, z
-            value = p000 + w0 * (p1 - p000) + w1 * (p2 - p1) + w2 * (p111 - p2)
-            out[i, c] = np.uint8(min(max(value, np.float32(0)), np.float32(1)) * np.float32(255) + np.float32(0.5))
+    none, one, byte, half = np.float32(0), np.float32(1), np.float32(255), np.float32(0.5)
+    red, green, blue = SIZE * SIZE * 3, SIZE * 3, 3
+    for i in range(place.shape[0]):
+        a, b, c = min(int(place[i, 0]), last - 1), min(int(place[i, 1]), last - 1), min(int(place[i, 2]), last - 1)
+        x, y, z = place[i, 0] - np.float32(a), place[i, 1] - np.float32(b), place[i, 2] - np.float32(c)
+        most, least = max(x, y, z), min(x, y, z)
+        middle = x + y + z - most - least
+        first = red if x >= y and x >= z else (green if y >= z else blue)
+        rest = blue if z <= x and z <= y else (green if y <= x else red)
+        near = a * red + b * green + c * blue
+        far = near + red + green + blue
+        for k in range(3):
+            value = (
+                (one - most) * table[near + k]
+                + (most - middle) * table[near + first + k]
+                + (middle - least) * table[far - rest + k]
+                + least * table[far + k]
+            )
+            out[i, k] = np.uint8(min(max(value, none), one) * byte + half)
