@@ -400,13 +400,13 @@ class Session:
         exposure = self._shot.camera.exposure
         seen = self._viewing.bytes(picture, exposure, job.check)
         self._looked_at = picture
-        if shown.kind == "full":
+        if shown.kind == "full" and not shown.rough:
             plain = Viewing()
             kept = seen if self._viewing.as_rendered else plain.bytes(picture, exposure, job.check)
             self._shown, self._shown_revision, self._shown_samples = kept, self._revision, shown.samples
-        self._send_picture(seen, shown.kind, shown.samples)
+        self._send_picture(seen, shown.kind, shown.samples, shown.rough)
 
-    def _send_picture(self, picture: np.ndarray, stage: str, samples: int) -> None:
+    def _send_picture(self, picture: np.ndarray, stage: str, samples: int, rough: bool = False) -> None:
         assert self._shot is not None
         view: View = make_view(self._shot.camera, *self._size)
         left = self.picture.seconds_left(self._shot) if self._showing.kind == "picture" else None
@@ -428,7 +428,7 @@ class Session:
             else "",
             "handles": locator_handles(self._shot, view),
         }
-        self._send(head, jpeg(picture))
+        self._send(head, jpeg(picture, rough=rough))
 
     def _send(self, head: dict[str, Any], body: bytes = b"") -> None:
         self._emit({**head, "session": self.name, "serial": self.serial, "revision": self._revision}, body)

@@ -20,6 +20,7 @@ from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
 from texallon.core.render.still import backdrop_picture, group_weights
 from texallon.core.render.weigh import weighed
+from texallon.engine.balance import Balance
 
 SMOOTHED = 64
 """Samples up to which the stage shows the denoised picture."""
@@ -75,6 +76,7 @@ class StagePicture:
         self._smooth: _Smooth | None = None
         self._quick = False
         self._groups: tuple[Film, int, Array] | None = None
+        self._balance: tuple[tuple[Film, int, bool], Balance] | None = None
         self._glow: tuple[object, Glow] | None = None
         self._lights: tuple[object, Lights] | None = None
         self._job: tuple[tuple[Scene, tuple[int, int], int | None, Region | None], Shot, Job] | None = None
@@ -109,7 +111,7 @@ class StagePicture:
         key = "|".join(str(part) for part in parts)
         if key != self._key:
             self._key = key
-            self.film = self._half = self._smooth = self._rough = self._groups = None
+            self.film = self._half = self._smooth = self._rough = self._groups = self._balance = None
             self.seconds = self._sampling = 0.0
         self._job = (state, shot, job)
         return job
@@ -159,12 +161,9 @@ class StagePicture:
 
     def more(self, shot: Shot, job: Job, region: Region | None) -> Shown | None:
         """One more sample; a picture where it is time for one."""
-        if self._quick and self.film is not None:  # what was weighed anew in haste is smoothed first
-            if self._groups is None or self._groups[:2] != (self.film, self.film.samples):
-                self._smooth_groups(self.film, job)
-            shown = Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
+        if self._quick and self.film is not None:  # what was weighed anew in haste is made well first
             self._quick = False
-            return shown
+            return Shown(self._weighed_well(self.film, shot, job), "full", self.film.samples)
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
         begun = time.perf_counter()
@@ -191,28 +190,33 @@ class StagePicture:
         return Film(width, height, len(job.lights.names), False, shot.sampling.noise, region)
 
     def _balanced(self, film: Film, shot: Shot, job: Job) -> Array:
-        """The film with its light groups weighed as the shot says now.
-
-        Of the groups smoothed one by one, where that was done; else what changed is added, as it is, to what was smoothed before.
-        """
-        weights = group_weights(shot)
-        smooth, groups = self._smooth, self._groups
-        if groups is not None and groups[0] is film and groups[1] == film.samples:
-            self._quick = True
-            return self._filled(weighed(groups[2], weights), film)
+        """The film with its light groups weighed as the shot says now; in haste, where they were weighed otherwise before."""
+        weights, smooth = group_weights(shot), self._smooth
+        self._quick = False
         if smooth is None or smooth.film is not film or smooth.weights.shape != weights.shape:
             return self._smoothed(film, shot, job)
         if (smooth.weights == weights).all():
             return smooth.picture
-        self._quick = film.samples <= SMOOTHED
-        picture = smooth.picture + self._filled(film.picture(weights - smooth.weights), film, zero=True)
-        return np.maximum(picture, 0)
+        self._quick = True
+        known = self._groups if self._groups is not None and self._groups[:2] == (film, film.samples) else None
+        state = (film, film.samples, known is not None)
+        if self._balance is None or self._balance[0] != state:
+            groups = known[2] if known else np.stack([film.group(number) for number in range(film.groups)])
+            self._balance = (state, Balance(smooth.picture, smooth.weights, groups))
+        return self._balance[1].weighed(weights)
 
-    def _smooth_groups(self, film: Film, job: Job) -> None:
-        """Smooth each light group by itself, so that weighing them anew is an addition."""
-        guides = film.albedo(), film.normal()
-        pictures = [denoise(film.group(number), *guides, job.check) for number in range(film.groups)]
-        self._groups = (film, film.samples, np.stack(pictures))
+    def _weighed_well(self, film: Film, shot: Shot, job: Job) -> Array:
+        """The same without haste: each light group is smoothed by itself, so that the next weights are an addition."""
+        weights = group_weights(shot)
+        if film.samples > SMOOTHED:
+            return self._smoothed(film, shot, job)
+        if self._groups is None or self._groups[:2] != (film, film.samples):
+            guides = film.albedo(), film.normal()
+            pictures = [denoise(film.group(number), *guides, job.check) for number in range(film.groups)]
+            self._groups = (film, film.samples, np.stack(pictures))
+        picture = self._filled(weighed(self._groups[2], weights), film)
+        self._smooth = _Smooth(film, weights, picture)
+        return picture
 
     def _smoothed(self, film: Film, shot: Shot, job: Job) -> Array:
         weights = group_weights(shot)
@@ -222,7 +226,7 @@ class StagePicture:
         self._smooth = _Smooth(film, weights, picture)
         return picture
 
-    def _filled(self, picture: Array, film: Film, zero: bool = False) -> Array:
+    def _filled(self, picture: Array, film: Film) -> Array:
         """Outside the region the rough picture stays."""
         sampled = film.sampled()
         if sampled.all() or self._rough is None:
@@ -231,8 +235,7 @@ class StagePicture:
         small = self._rough
         rows = np.arange(height) * small.shape[0] // height
         columns = np.arange(width) * small.shape[1] // width
-        behind = np.zeros_like(picture) if zero else small[rows[:, None], columns[None]]
-        return np.where(sampled[:, :, None], picture, behind)
+        return np.where(sampled[:, :, None], picture, small[rows[:, None], columns[None]])
 
 
 def _resized(shot: Shot, job: Job, film: Film) -> Job:

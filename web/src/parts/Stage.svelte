@@ -46,8 +46,9 @@
 
   live.onPicture = (picture, head) => {
     if (!canvas) return;
-    canvas.width = Math.round(width * devicePixelRatio);
-    canvas.height = Math.round(height * devicePixelRatio);
+    const [across, down] = [Math.round(width * devicePixelRatio), Math.round(height * devicePixelRatio)];
+    if (canvas.width !== across) canvas.width = across; // setting it clears the canvas, and makes a new one
+    if (canvas.height !== down) canvas.height = down;
     const context = canvas.getContext('2d');
     if (!context) return;
     context.imageSmoothingQuality = 'high';

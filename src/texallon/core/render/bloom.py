@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.bloom import Bloom
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.render.workers import workers
 
 SUPPORT = 6
@@ -24,59 +24,77 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
     """
     if bloom.intensity <= 0:
         return picture
-    bright = np.empty(picture.shape, np.float32)
-    if not part_above(picture, bloom.threshold, bloom.intensity, bright):
-        return picture
     radius = bloom.size * picture.shape[1]
-    around = interpolated(block_glow(bright, radius), *picture.shape[:2]) if rough else spread(bright, radius)
-    result = np.empty(picture.shape, np.float32)
-    exchange(picture.ravel(), bright.ravel(), around.ravel(), result.ravel())
-    return result
+    if rough:
+        around = interpolated(block_glow(picture, bloom, radius), *picture.shape[:2])
+    else:
+        around = spread(part_above(picture, bloom), radius)
+    exchange(picture, bloom.threshold, bloom.intensity, around)
+    return around
 
 
-@kernel
-def part_above(picture: Array, threshold: Real, share: Real, out: Array) -> bool:
-    """A share of the light above a threshold of the brightest channel, in the light's own colour; whether there is any."""
-    found = False
-    for y in range(picture.shape[0]):
-        for x in range(picture.shape[1]):
-            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
-            most = max(r, g, b)
-            # What is not a finite number is neither above nor below, and would spread over everything.
-            above = most > threshold and r - r == 0.0 and g - g == 0.0 and b - b == 0.0
-            part = share * (1.0 - threshold / most) if above else 0.0
-            for c in range(3):
-                out[y, x, c] = picture[y, x, c] * part if above else 0.0
-            found |= above
-    return found
+@inlined
+def share_above(r: Real, g: Real, b: Real, threshold: Real, intensity: Real) -> Real:
+    """The share of a pixel's light that is spread: of what its brightest channel has above the threshold."""
+    most = max(r, g, b)
+    # What is not a finite number is neither above nor below, and would spread over everything.
+    if not (most > threshold and r - r == 0.0 and g - g == 0.0 and b - b == 0.0):
+        return np.float32(0)
+    return np.float32(intensity) * (np.float32(1) - np.float32(threshold) / most)
 
 
-@kernel
-def exchange(picture: Array, taken: Array, given: Array, out: Array) -> None:
-    """Take light away and give other light instead, `(n,)` each."""
-    for i in range(out.shape[0]):
-        out[i] = picture[i] - taken[i] + given[i]
+def part_above(picture: Array, bloom: Bloom) -> Array:
+    """The light that is spread, in its own colour, `(height, width, 3)`."""
+    out = np.zeros(picture.shape, np.float32)
+    gather(picture, bloom.threshold, bloom.intensity, 1, out)
+    return out
 
 
 BLOCK = 4
 """Width of the blocks by which a rough glow is spread."""
 
 
-def block_glow(light: Array, radius: float) -> Array:
-    """The glow of light, `(blocks down, blocks across, 3)`: as `spread`, of blocks of pixels. The last may be cut off."""
-    height, width, _ = light.shape
+def block_glow(picture: Array, bloom: Bloom, radius: float) -> Array:
+    """The glow `(blocks down, blocks across, 3)` of what is spread, by blocks of pixels. The last may be cut off."""
+    height, width, _ = picture.shape
     small = np.zeros((-(-height // BLOCK), -(-width // BLOCK), 3), np.float32)
-    gather(light, small)
+
+    def one(start: int) -> None:
+        above = picture[start * BLOCK : (start + ROWS) * BLOCK]
+        gather(above, bloom.threshold, bloom.intensity, BLOCK, small[start : start + ROWS])
+
+    for _ in workers().map(one, range(0, len(small), ROWS)):
+        pass
     return spread(small, radius / BLOCK)
 
 
+ROWS = 16
+"""Rows of blocks that one thread takes at a time."""
+
+
 @kernel
-def gather(light: Array, out: Array) -> None:
-    """Add up blocks of pixels."""
-    for y in range(light.shape[0]):
-        for x in range(light.shape[1]):
-            for c in range(3):
-                out[y // BLOCK, x // BLOCK, c] += light[y, x, c]
+def gather(picture: Array, threshold: Real, intensity: Real, block: Whole, out: Array) -> None:
+    """Add up what is spread, by blocks of pixels."""
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            share = share_above(r, g, b, threshold, intensity)
+            if share > 0.0:
+                out[y // block, x // block, 0] += r * share
+                out[y // block, x // block, 1] += g * share
+                out[y // block, x // block, 2] += b * share
+
+
+@kernel
+def exchange(picture: Array, threshold: Real, intensity: Real, glow: Array) -> None:
+    """Add to a glow what of the picture is not spread."""
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            kept = np.float32(1) - share_above(r, g, b, threshold, intensity)
+            glow[y, x, 0] += r * kept
+            glow[y, x, 1] += g * kept
+            glow[y, x, 2] += b * kept
 
 
 def between(length: int, blocks: int) -> tuple[npt.NDArray[np.intp], Array]:
@@ -92,7 +110,13 @@ def interpolated(blocks: Array, height: int, width: int) -> Array:
     top, v = between(height, blocks.shape[0])
     left, u = between(width, blocks.shape[1])
     padded = np.pad(blocks * np.float32(1 / BLOCK**2), ((0, 1), (0, 1), (0, 0)), mode="edge")
-    fill_between(padded, top, v, left, u, out)
+
+    def one(start: int) -> None:
+        part = slice(start, start + ROWS * BLOCK)
+        fill_between(padded, top[part], v[part], left, u, out[part])
+
+    for _ in workers().map(one, range(0, height, ROWS * BLOCK)):
+        pass
     return out
 
 
