@@ -29,7 +29,7 @@ def main() -> None:
     session = Session("bench", ShotFiles(root=folder), pool, lambda head, body: None)
     session.change({"do": "document", "document": document, "revision": 1})
     session.change({"do": "view", "width": 1280, "height": 720, "show": {"kind": "picture"}})
-    while session._film is None or session._film.samples < 2:
+    while session.picture.film is None or session.picture.film.samples < 2:
         session.advance(lambda: False)
     freed: list[float] = []
     edited = [0.0]

@@ -15,8 +15,8 @@ from texallon.core.render.job import Job
 from texallon.core.render.noise_level import TILE, tile_errors
 from texallon.core.render.parts import PARTS
 
-BATCH = 12288
-"""Paths followed together: few enough that an edit interrupts at once, enough to make the arrays worth while."""
+BATCH, FINAL_BATCH = 16384, 65536
+"""Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
 
 FIRST_LOOK, LOOK_EVERY = 16, 8
 """Samples after which noise is looked at first, and how often from then on."""
@@ -94,16 +94,20 @@ class Film:
         layers = np.empty((*self._layers.shape[:2], count), np.float32)
         guides = np.empty((6, count), np.float32)
 
+        # Parts of one size keep all threads busy to the end.
+        parts = -(-count // (FINAL_BATCH if job.final else BATCH))
+        size = -(-count // (parts + parts % 2 if parts > 1 else 2))
+
         def work(start: int) -> None:
             job.check()
-            stop = min(start + BATCH, count)
+            stop = min(start + size, count)
             pixels = active[start:stop]
             known = cache.get(job, pixels, sample) if cache is not None and sample < 8 else None
             result = trace(job, pixels, sample, known)
             layers[:, :, start:stop] = result.layers
             guides[0:3, start:stop], guides[3:6, start:stop] = result.albedo, result.normal
 
-        starts = range(0, count, BATCH)
+        starts = range(0, count, size)
         for _ in map(work, starts) if pool is None else pool.map(work, starts):
             pass
         whole = count == self.width * self.height

@@ -193,7 +193,7 @@ class Materials:
                     chosen, whole = chosen[fine], False
                     part, points = part.take(fine), take_surface(points, fine)
                     mine = {name: np.take(values, fine, axis=-1) for name, values in mine.items()}
-            self._relieve(int(index), scene, part, points, mine, out if whole else out[:, chosen])
+            self._relieve(int(index), scene, part, points, mine, out, chosen)
             if "specular_roughness_anisotropy" in self.plans[index].outputs:
                 out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)
             if not whole:
@@ -201,13 +201,19 @@ class Materials:
         return out
 
     def _relieve(
-        self, index: int, scene: Scene, hits: Hits, surface: Surface, more: Mapping[str, Array], rows: Array
+        self,
+        index: int,
+        scene: Scene,
+        hits: Hits,
+        surface: Surface,
+        more: Mapping[str, Array],
+        rows: Array,
+        chosen: Places,
     ) -> None:
-        bump = self.bumps[index]
-        slope = None if bump is None else bump_slope(scene, hits, bump, more, rows[MATERIAL_ROWS["bump"]])
+        bump, row = self.bumps[index], MATERIAL_ROWS["geometry_normal"]
+        slope = None if bump is None else bump_slope(scene, hits, bump, more, rows[MATERIAL_ROWS["bump"], chosen])
         if "geometry_normal" in self.plans[index].outputs:
-            mapped = rows[MATERIAL_ROWS["geometry_normal"] : MATERIAL_ROWS["geometry_normal"] + 3]
-            turn_to_map(scene, hits, surface, np.ascontiguousarray(mapped))
+            turn_to_map(scene, hits, surface, np.ascontiguousarray(rows[row : row + 3, chosen]))
         if slope is not None:
             tilt(surface, slope)
 

@@ -6,8 +6,9 @@ which lie downstream of it, have to run again.
 """
 
 import hashlib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -77,6 +78,11 @@ class Plan:
         """Points with the data that the plan needs, at the plan's frame."""
         return Points(count, data, self.frames, pictures, self.frame, self.time)
 
+    @cached_property
+    def order(self) -> Sequence[int]:
+        """The nodes that must run for the outputs, in order."""
+        return needed(self.nodes, self.outputs.values())
+
     def key(self, output: str) -> str:
         """The content hash of an output's value."""
         return self.nodes[self.outputs[output]].key
@@ -96,18 +102,23 @@ class Plan:
         return [name for name, index in self.outputs.items() if same[index]]
 
 
+def needed(nodes: Sequence[Node], wanted: Iterable[int], have: Container[int] = ()) -> list[int]:
+    """The nodes that must run for some wanted ones, given those whose values are known, in order."""
+    found: set[int] = set()
+    waiting = list(wanted)
+    while waiting:
+        index = waiting.pop()
+        if index not in found and index not in have:
+            found.add(index)
+            waiting += nodes[index].takes
+    return sorted(found)
+
+
 def subset(
     nodes: Sequence[Node], wanted: Mapping[str, int], frames: Mapping[str, Matrix], frame: float, time: float
 ) -> Plan:
     """A plan of those of some nodes that the wanted ones need."""
-    keep: set[int] = set()
-    waiting = list(wanted.values())
-    while waiting:
-        index = waiting.pop()
-        if index not in keep:
-            keep.add(index)
-            waiting += nodes[index].takes
-    order = sorted(keep)
+    order = needed(nodes, wanted.values())
     moved = {old: new for new, old in enumerate(order)}
     kept = tuple(
         replace(

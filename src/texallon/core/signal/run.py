@@ -9,7 +9,7 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points, columns
-from texallon.core.signal.plan import Plan
+from texallon.core.signal.plan import Plan, needed
 
 WHOLE = 128
 """Points are run in multiples of this. A kernel's last points would else go through other machine code than the rest, which
@@ -66,11 +66,16 @@ def evaluate(
     have: dict[int, Array] = {}
     if cache is not None:
         have = {i: value for i, node in enumerate(plan.nodes) if (value := cache.get(node.key)) is not None}
-    todo = _missing(plan, set(have))
-    keep = todo if cache is not None else [i for i in todo if i in set(plan.outputs.values())]
+    todo = needed(plan.nodes, plan.outputs.values(), have) if have else plan.order
+    wanted = set(plan.outputs.values())
+    keep = todo if cache is not None else [i for i in todo if i in wanted]
     results = {i: np.empty((plan.nodes[i].width, points.count), np.float32) for i in keep}
 
     def work(start: int) -> None:
+        with np.errstate(all="ignore"):
+            run(start)
+
+    def run(start: int) -> None:
         stop = min(start + chunk, points.count)
         size = stop - start
         padded = -(-size // WHOLE) * WHOLE
@@ -89,10 +94,9 @@ def evaluate(
             inputs = {name: value(taken) for name, taken in node.inputs.items()}
             out = np.empty((node.width, padded), np.float32)
             bent = tuple(sorted(node.bent.items()))
-            with np.errstate(all="ignore"):
-                if bent not in elsewhere:
-                    elsewhere[bent] = part.bent({base: value(taken) for base, taken in bent})
-                node.op.run(elsewhere[bent], incoming, inputs, out)
+            if bent not in elsewhere:
+                elsewhere[bent] = part.bent({base: value(taken) for base, taken in bent})
+            node.op.run(elsewhere[bent], incoming, inputs, out)
             local[index] = out
             if index in results:
                 results[index][:, start:stop] = out[:, :size]
@@ -105,19 +109,6 @@ def evaluate(
         for index, made in results.items():
             cache.put(plan.nodes[index].key, made)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
-
-
-def _missing(plan: Plan, have: set[int]) -> list[int]:
-    """The nodes that must run for the outputs, given those whose values are known, in order."""
-    wanted: set[int] = set()
-    waiting = list(plan.outputs.values())
-    while waiting:
-        index = waiting.pop()
-        if index in wanted or index in have:
-            continue
-        wanted.add(index)
-        waiting += plan.nodes[index].takes
-    return sorted(wanted)
 
 
 WIDTHS = {"position": 3, "object_position": 3, "rest_position": 3, "normal": 3, "view": 3, "uv": 2}
