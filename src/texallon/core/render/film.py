@@ -1,5 +1,6 @@
 """A film: samples added up into pictures, one for each light group and, where wanted, for each way that light came."""
 
+import os
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -15,8 +16,11 @@ from texallon.core.render.job import Job
 from texallon.core.render.noise_level import TILE, tile_errors
 from texallon.core.render.parts import PARTS
 
-BATCH, FINAL_BATCH = 16384, 65536
+BATCH, FINAL_BATCH = 12288, 65536
 """Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
+
+LEAST = 2048
+"""Fewer are not worth a thread."""
 
 FIRST_LOOK, LOOK_EVERY = 16, 8
 """Samples after which noise is looked at first, and how often from then on."""
@@ -24,6 +28,12 @@ FIRST_LOOK, LOOK_EVERY = 16, 8
 Primary = tuple[Array, Array, Hits]
 Region = tuple[float, float, float, float]
 """Left, top, right and bottom of a part of the picture, 0…1."""
+
+
+def batch_size(count: int, most: int, threads: int) -> int:
+    """Into parts of what size to divide paths, so that all threads are busy to the end."""
+    rounds = -(-count // (most * threads))
+    return max(-(-count // (rounds * threads)), LEAST)
 
 
 class PrimaryCache:
@@ -94,9 +104,7 @@ class Film:
         layers = np.empty((*self._layers.shape[:2], count), np.float32)
         guides = np.empty((6, count), np.float32)
 
-        # Parts of one size keep all threads busy to the end.
-        parts = -(-count // (FINAL_BATCH if job.final else BATCH))
-        size = -(-count // (parts + parts % 2 if parts > 1 else 2))
+        size = batch_size(count, FINAL_BATCH if job.final else BATCH, os.cpu_count() or 1)
 
         def work(start: int) -> None:
             job.check()
