@@ -1,0 +1,144 @@
+"""Light groups weighed under a moving hand, and what a hand that is down does to the order of work."""
+
+import json
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.builders import layer, look, shot, value
+from texallon.core.render.weigh import weighed
+from texallon.engine.balance import MOST_PIXELS, Balance, shrunk
+from texallon.engine.session import PAUSE, Session
+from texallon.engine.stage_picture import traced_alike
+from texallon.formats.shot_files import ShotFiles
+
+
+def groups(height: int = 90, width: int = 160, count: int = 3) -> np.ndarray:
+    return np.random.default_rng(4).random((count, height, width, 3)).astype(np.float32)
+
+
+def test_groups_add_up_by_their_weights() -> None:
+    made = groups(131, 77, 5)
+    weights = np.random.default_rng(5).random((5, 3)).astype(np.float32)
+    assert weighed(made, weights) == pytest.approx(np.einsum("ghwc,gc->hwc", made, weights), abs=1e-5)
+
+
+def test_what_changed_is_added_to_what_was_shown() -> None:
+    made = groups()
+    before = np.ones((3, 3), np.float32)
+    balance = Balance(weighed(made, before) + np.float32(0.5), before, made)
+    after = np.array([[1, 1, 1], [0, 0, 0], [2, 1, 0.5]], np.float32)
+    assert balance.weighed(before) == pytest.approx(weighed(made, before) + 0.5, abs=1e-5), "what was smoothed stays"
+    assert balance.weighed(after) == pytest.approx(weighed(made, after) + 0.5, abs=1e-5)
+
+
+def test_no_light_is_less_than_none() -> None:
+    made = groups()
+    balance = Balance(weighed(made, np.ones((3, 3), np.float32)) * np.float32(0.9), np.ones((3, 3), np.float32), made)
+    assert balance.weighed(np.zeros((3, 3), np.float32)).min() == 0.0
+
+
+@pytest.mark.parametrize(("height", "width"), [(360, 640), (721, 1283), (40, 60)])
+def test_a_large_picture_is_shown_smaller_and_as_bright(height: int, width: int) -> None:
+    made = groups(height, width, 2)
+    ones = np.ones((2, 3), np.float32)
+    found = Balance(weighed(made, ones), ones, made).weighed(ones)
+    assert found.shape[0] * found.shape[1] <= MOST_PIXELS
+    assert found.shape[1] / found.shape[0] == pytest.approx(width / height, rel=0.01)
+    assert found.mean() == pytest.approx(made.sum(axis=0).mean(), rel=0.005)
+
+
+def test_blocks_are_means_and_what_is_left_over_is_left_out() -> None:
+    picture = np.arange(5 * 7 * 3, dtype=np.float32).reshape(5, 7, 3)
+    found = shrunk(picture, 2)
+    assert found.shape == (2, 3, 3)
+    assert found[1, 2] == pytest.approx(picture[2:4, 4:6].mean(axis=(0, 1)))
+    assert shrunk(picture, 1) is picture
+
+
+GROUPED: dict[str, Any] = {
+    "light_groups": [{"name": "a"}, {"name": "b"}],
+    "lights": [{"name": "l", "position": [0, 3, 0], "target": [0, 0, 0], "group": "a"}],
+}
+
+
+@pytest.mark.parametrize(
+    ("change", "alike"),
+    [
+        ({"light_groups": [{"name": "a", "intensity": 3.0}, {"name": "b", "on": False}]}, True),
+        ({"light_groups": [{"name": "a", "colour": [1, 0.5, 0]}, {"name": "b"}], "bloom": {"intensity": 0.5}}, True),
+        ({"light_groups": [{"name": "b"}, {"name": "a"}]}, False),
+        ({"light_groups": [{"name": "a"}]}, False),
+        ({"camera": {"exposure": 1.0}}, False),
+        ({"seed": 5}, False),
+        ({"lights": [{**GROUPED["lights"][0], "group": "b"}]}, False),
+        ({"looks": [look("plain", layer("base", base_weight=value(0.3)))]}, False),
+    ],
+)
+def test_only_what_comes_after_tracing_may_differ_without_tracing_again(change: dict[str, Any], alike: bool) -> None:
+    assert traced_alike(shot(**GROUPED), shot(**{**GROUPED, **change})) is alike
+
+
+@pytest.fixture
+def grouped(demo_folder: Path) -> tuple[Session, list[dict[str, Any]]]:
+    sent: list[dict[str, Any]] = []
+    made = Session("t", ShotFiles(root=demo_folder), ThreadPoolExecutor(2), lambda head, body: sent.append(head))
+    document = json.loads((demo_folder / "GH010.json").read_text())
+    document["light_groups"] = [{"name": "lantern"}]
+    document["lights"][0]["group"] = "lantern"
+    made.change({"do": "document", "document": document, "revision": 1})
+    made.change({"do": "view", "width": 480, "height": 270, "show": {"kind": "picture"}})
+    for _ in range(400):
+        if any(head.get("stage") == "full" for head in sent):
+            break
+        made.advance(lambda: False)
+    sent.clear()
+    return made, sent
+
+
+def weigh(session: Session, intensity: float, serial: int) -> None:
+    patch = [{"op": "add", "path": "/light_groups/0/intensity", "value": intensity}]
+    session.change({"do": "preview", "patch": patch, "serial": serial})
+
+
+def test_a_hand_sees_fewer_pixels_and_when_it_rests_all_of_them(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, sent = grouped
+    before = made.picture.film
+    kept = made.snapshot()
+    weigh(made, 0.25, 5)
+    made.advance(lambda: False)
+    assert (sent[-1]["serial"], sent[-1]["width"], sent[-1]["height"]) == (5, 240, 135)
+    for _ in range(4):
+        made.advance(lambda: False)
+    pictures = [(head["width"], head["height"]) for head in sent if head["kind"] == "picture"]
+    assert pictures[:2] == [(240, 135), (480, 270)]
+    assert made.picture.film is before, "nothing was traced anew"
+    made.change({"do": "preview", "patch": []})
+    assert made.snapshot() is not None and kept is not None, "a small picture is never one to keep"
+
+
+def test_nothing_slow_is_begun_under_a_hand_that_moves(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, _ = grouped
+    weigh(made, 0.5, 6)
+    made.touched -= 10  # as if the picture had taken that long
+    made.advance(lambda: False)
+    made.advance(lambda: False)
+    assert made.not_before > time.monotonic() + PAUSE / 2
+    weigh(made, 0.6, 7)
+    assert made.not_before == 0.0, "the next move is taken up at once"
+
+
+def test_weighing_back_shows_the_very_picture_of_before(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+    made, _ = grouped
+    before = made._looked_at
+    assert before is not None
+    weigh(made, 3.0, 8)
+    made.advance(lambda: False)
+    assert made._looked_at is not None and made._looked_at.mean() > before.mean()
+    weigh(made, 1.0, 9)
+    made.advance(lambda: False)
+    assert np.array_equal(made._looked_at, before)
