@@ -27,7 +27,7 @@ from texallon.api.windows import Windows
 from texallon.core.document.changes import changes
 from texallon.core.shade.film_of_water import take_apart
 from texallon.store.files import FileStore
-from texallon.store.shots import Current, ShotStore
+from texallon.store.shots import Current, ShotStore, StaleError
 from texallon.store.tables import SnapshotRow
 
 REFUSALS: dict[str, Any] = {"404": ProblemBody, "412": ProblemBody, "422": ProblemBody, "428": ProblemBody}
@@ -129,8 +129,11 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     @routes.post("/<int:shot_id>/wetness/apart", responses={"200": ShotBody, **REFUSALS}, operation_id="take_apart")
     def take_wetness_apart(path: ShotPath, body: LayerName) -> Response:
         """Put a layer of coat, darkening and reflectivity in the place of a layer's wetness."""
-        patch = take_apart(store.current(path.shot_id).document, body.look, body.layer)
-        return saved(store.edit(path.shot_id, based_on(), patch, f"take the wetness of {body.layer} apart"))
+        seen, current = based_on(), store.current(path.shot_id)
+        if current.revision != seen:  # what a page that is behind means may not be there any more
+            raise StaleError(seen, current.revision)
+        patch = take_apart(current.document, body.look, body.layer)
+        return saved(store.edit(path.shot_id, seen, patch, f"take the wetness of {body.layer} apart"))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
     def list_revisions(path: ShotPath) -> Response:
