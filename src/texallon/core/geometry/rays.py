@@ -16,6 +16,7 @@ from texallon.core.geometry import embree
 from texallon.core.geometry.embree import NO_HIT, intersect_one, occluded_one
 from texallon.core.geometry.mesh import Floats, Ints
 from texallon.core.kernel import Array, Integers, Real, Whole, allocating, inlined
+from texallon.core.take import Chosen, taken
 
 OPAQUE, CLEAR = 1, 2
 """Masks: what stops a shadow ray, and what lets part of it through."""
@@ -145,13 +146,13 @@ class Hits:
             np.empty(count, np.int32),
         )
 
-    def take(self, chosen: npt.NDArray[np.intp]) -> "Hits":
+    def take(self, chosen: Chosen) -> "Hits":
         """The hits at some positions."""
         return Hits(
-            self.distance[chosen],
-            np.ascontiguousarray(self.place[:, chosen]),
-            self.instance[chosen],
-            self.face[chosen],
+            taken(self.distance, chosen),
+            taken(self.place, chosen),
+            taken(self.instance, chosen),
+            taken(self.face, chosen),
         )
 
 

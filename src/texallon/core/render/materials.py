@@ -18,8 +18,7 @@ from texallon.core.shade.rows import EMISSION_COLOR, EMISSION_LUMINANCE, MATERIA
 from texallon.core.shade.wetting import wet
 from texallon.core.signal.plan import Plan, plan_look
 from texallon.core.signal.run import evaluate
-
-Places = np.typing.NDArray[np.intp]
+from texallon.core.take import Chosen, taken
 
 
 def _defaults() -> Array:
@@ -58,7 +57,7 @@ def divide(plans: Sequence[Plan | None]) -> Rows:
     return Rows(np.ascontiguousarray(even), tuple(uneven))
 
 
-def put(name: str, value: Array, chosen: Places, rows: Array) -> None:
+def put(name: str, value: Array, chosen: Chosen, rows: Array) -> None:
     """Put a channel's value `(1 or width, n)` into some columns of a material array, held within the channel's range."""
     channel, row = CHANNEL_BY_NAME[name], MATERIAL_ROWS[name]
     low, high = np.float32(channel.low), np.float32(channel.high)
@@ -83,7 +82,7 @@ def spread_even(even: Array, look: Integers, out: Array) -> None:
 
 
 @kernel
-def keep_within(values: Array, low: Real, high: Real, chosen: Places, out: Array) -> None:
+def keep_within(values: Array, low: Real, high: Real, chosen: Chosen, out: Array) -> None:
     """Put values into `out[chosen]`, held within a range.
 
     What is not a number would spread over the whole picture: it counts as the lowest value that is not negative.
@@ -178,7 +177,7 @@ class Materials:
             chosen = np.flatnonzero(surface.look == index)
             whole = len(chosen) == count
             part, points = (hits, surface) if whole else (hits.take(chosen), take_surface(surface, chosen))
-            mine = more if whole else {name: np.take(values, chosen, axis=-1) for name, values in more.items()}
+            mine = more if whole else {name: taken(values, chosen) for name, values in more.items()}
             if plan is not None:
                 data = point_data(scene, part, points, plan.needs, mine)
                 for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
@@ -192,7 +191,7 @@ class Materials:
                 if len(fine) < len(chosen):
                     chosen, whole = chosen[fine], False
                     part, points = part.take(fine), take_surface(points, fine)
-                    mine = {name: np.take(values, fine, axis=-1) for name, values in mine.items()}
+                    mine = {name: taken(values, fine) for name, values in mine.items()}
             self._relieve(int(index), scene, part, points, mine, out, chosen)
             if "specular_roughness_anisotropy" in self.plans[index].outputs:
                 out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)
@@ -208,7 +207,7 @@ class Materials:
         surface: Surface,
         more: Mapping[str, Array],
         rows: Array,
-        chosen: Places,
+        chosen: Chosen,
     ) -> None:
         bump, row = self.bumps[index], MATERIAL_ROWS["geometry_normal"]
         slope = None if bump is None else bump_slope(scene, hits, bump, more, rows[MATERIAL_ROWS["bump"], chosen])
@@ -240,11 +239,11 @@ def _glow_plan(shot: Shot, look: Look, frame: float | None) -> Plan | None:
     return plan_look(shot, look, touched & set(OF_GLOW), frame) if touched & GLOWING else None
 
 
-def take_surface(surface: Surface, chosen: np.typing.NDArray[np.intp]) -> Surface:
+def take_surface(surface: Surface, chosen: Chosen) -> Surface:
     """The surface points at some positions."""
     return Surface(
-        np.ascontiguousarray(surface.position[:, chosen]),
-        np.ascontiguousarray(surface.normal[:, chosen]),
-        np.ascontiguousarray(surface.flat[:, chosen]),
-        surface.look[chosen],
+        taken(surface.position, chosen),
+        taken(surface.normal, chosen),
+        taken(surface.flat, chosen),
+        taken(surface.look, chosen),
     )

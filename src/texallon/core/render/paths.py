@@ -1,13 +1,13 @@
 """Light paths under way, in arrays: where each is, what it carries, and what it has been through."""
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 
-from texallon.core.kernel import Array, Integers, inlined, kernel
+from texallon.core.kernel import Array, Integers
 from texallon.core.shade.base import MIRRORED
 from texallon.core.shade.medium import FIELDS, NESTED
+from texallon.core.take import Chosen, taken
 
 LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
 """Flags of a path, beside the kind of its last turn in the low two bits: it has just passed a boundary; its light has been asked for
@@ -51,50 +51,15 @@ class Paths(NamedTuple):
     media: Array
     walk: Array
 
-    def take(self, chosen: npt.NDArray[np.intp]) -> "Paths":
+    def take(self, chosen: Chosen) -> "Paths":
         """The paths at some positions."""
-        empty = (np.empty((*each.shape[:-1], len(chosen)), each.dtype) for each in self[:-2])
-        taken = Paths._make([*empty, self.media, self.walk])
-        take_paths(self, chosen, taken)
-        return taken
+        moved = (taken(each, chosen) for each in self[:-2])
+        return Paths._make([*moved, self.media, self.walk])
 
     def join(self, other: "Paths") -> "Paths":
         """These, then others."""
         both = (np.concatenate(pair, axis=-1) for pair in zip(self[:-2], other[:-2], strict=True))
         return Paths._make([*both, self.media, self.walk])
-
-
-@kernel
-def take_paths(paths: Paths, chosen: npt.NDArray[np.intp], out: Paths) -> None:
-    """Copy the paths at some positions, all in one go: a call for each array would take longer than the copying."""
-    take_one(paths.slot, chosen, out.slot)
-    take_one(paths.pixel, chosen, out.pixel)
-    take_rows(paths.origin, chosen, out.origin)
-    take_rows(paths.direction, chosen, out.direction)
-    take_rows(paths.throughput, chosen, out.throughput)
-    take_rows(paths.share, chosen, out.share)
-    take_one(paths.density, chosen, out.density)
-    take_one(paths.width, chosen, out.width)
-    take_one(paths.spread, chosen, out.spread)
-    take_one(paths.behind, chosen, out.behind)
-    take_one(paths.wave, chosen, out.wave)
-    take_one(paths.flags, chosen, out.flags)
-    take_one(paths.turns, chosen, out.turns)
-
-
-@inlined
-def take_one(values: Any, chosen: npt.NDArray[np.intp], out: Any) -> None:
-    """The values at some positions, `(n,)`."""
-    for i in range(chosen.shape[0]):
-        out[i] = values[chosen[i]]
-
-
-@inlined
-def take_rows(values: Any, chosen: npt.NDArray[np.intp], out: Any) -> None:
-    """The columns at some positions, `(rows, n)`."""
-    for row in range(out.shape[0]):
-        for i in range(chosen.shape[0]):
-            out[row, i] = values[row, chosen[i]]
 
 
 def camera_paths(

@@ -13,7 +13,7 @@ import numpy as np
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.ops.points import Matrix
-from texallon.core.render.scene import Scene, Surface, point_data, surface_at
+from texallon.core.render.scene import Scene, Surface, point_data, positions_at, surface_at
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
@@ -30,18 +30,15 @@ def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array], 
     m, g = scene.geometry.meshes, scene.geometry
     face_frames(m.vertices, m.faces, m.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
 
-    def height(du: Array, dv: Array) -> Array:
-        place = hits.place + np.stack([du, dv]) * step
-        moved = Hits(hits.distance, np.ascontiguousarray(place, np.float32), hits.instance, hits.face)
-        surface = surface_at(scene, moved)
-        data = point_data(scene, moved, surface, plan.needs, more)
-        found = evaluate(plan, plan.points(count, data, scene.pictures))["bump"][0]
-        finite: Array = np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0)
-        return finite
-
-    result: Array = (height(moves[0], moves[1]) - here) / step * across + (
-        height(moves[2], moves[3]) - here
-    ) / step * along
+    # Both points of each hit in one go: half as many calls.
+    place = np.concatenate([hits.place + moves[0:2] * step, hits.place + moves[2:4] * step], axis=1)
+    moved = Hits(np.tile(hits.distance, 2), place, np.tile(hits.instance, 2), np.tile(hits.face, 2))
+    surface = surface_at(scene, moved) if "normal" in plan.needs else positions_at(scene, moved)
+    data = point_data(scene, moved, surface, plan.needs, {name: np.tile(values, 2) for name, values in more.items()})
+    height = np.nan_to_num(
+        evaluate(plan, plan.points(2 * count, data, scene.pictures))["bump"][0], nan=0.0, posinf=0.0, neginf=0.0
+    )
+    result: Array = (height[:count] - here) / step * across + (height[count:] - here) / step * along
     return result
 
 

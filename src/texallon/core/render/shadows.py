@@ -13,6 +13,7 @@ from texallon.core.shade.base import is_thin
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
 from texallon.core.shade.medium import EXTINCTION, boundary, enter, innermost, kept, leave, through_tint
 from texallon.core.shade.rows import METALNESS, OPACITY, SPECULAR_IOR, SPECULAR_WEIGHT, TRANSMISSION_WEIGHT
+from texallon.core.take import taken
 
 MOST_CLEAR = 16
 """Clear boundaries that one shadow ray may pass."""
@@ -33,11 +34,11 @@ def answer(
     asking = np.flatnonzero(asked.far > 0)
     if len(asking) == 0:
         return
-    mine = Asked._make(np.take(each, asking, axis=-1) for each in asked)
-    found = reaching_light(job, mine, width[asking], np.take(media, slot[asking], axis=-1), settings)
+    mine = Asked._make(taken(each, asking) for each in asked)
+    found = reaching_light(job, mine, width[asking], taken(media, slot[asking]), settings)
     seen = np.flatnonzero(found.max(axis=0) > 0)
-    mine = Asked._make(np.take(each, seen, axis=-1) for each in mine)
-    found = np.take(found, seen, axis=-1)
+    mine = Asked._make(taken(each, seen) for each in mine)
+    found = taken(found, seen)
     _multiply_glow(job, mine, found, width[asking][seen], sources)
     add_found(found, mine, slot[asking][seen], settings.groups, settings.clamp, layers)
 
@@ -49,9 +50,9 @@ def _multiply_glow(job: Job, asked: Asked, found: Array, width: Array, sources: 
         return
     faces = asked.glow[shining]
     instance = sources.instance[faces]
-    hits = Hits(asked.far[shining], np.take(asked.place, shining, axis=-1), instance, faces - sources.first[instance])
+    hits = Hits(asked.far[shining], taken(asked.place, shining), instance, faces - sources.first[instance])
     away = width[shining] + np.float32(job.view.pixel_angle) * hits.distance
-    more = {"view": -np.take(asked.direction, shining, axis=-1), "footprint": away[None]}
+    more = {"view": -taken(asked.direction, shining), "footprint": away[None]}
     found[:, shining] *= job.materials.emitted(job.scene, hits, surface_at(job.scene, hits), more)
 
 
@@ -73,8 +74,8 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
     for turn in range(MOST_CLEAR + 1):
         if len(going) == 0:
             break
-        way = np.take(asked.direction, going, axis=-1)
-        hits = scene.rays.nearest(np.take(asked.origin, going, axis=-1), way, near[going], CLEAR)
+        way = taken(asked.direction, going)
+        hits = scene.rays.nearest(taken(asked.origin, going), way, near[going], CLEAR)
         missed = (hits.instance < 0) | (hits.distance >= asked.far[going])
         done = np.flatnonzero(missed)
         if media.shape[0] and len(done):  # the last stretch, to the light itself
@@ -84,7 +85,7 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
         if turn == MOST_CLEAR:  # more boundaries than are followed
             light[:, going[met]] = covered[:, going[met]] = 0
             break
-        going, hits, way = going[met], hits.take(met), np.take(way, met, axis=-1)
+        going, hits, way = going[met], hits.take(met), taken(way, met)
         if len(going) == 0:
             break
         surface = surface_at(scene, hits)
