@@ -41,9 +41,17 @@ WATCH = """() => {
   new MutationObserver(() => {
     if (!window.asked || Number(canvas.dataset.serial) <= window.serial) return;
     const since = window.asked;
-    requestAnimationFrame(() => { window.timings.push(performance.now() - since); window.asked = 0; });
+    requestAnimationFrame(() => { 
+      window.timings.push(performance.now() - since); window.asked = 0; window.tell?.();
+    });
   }).observe(canvas, { attributes: true, attributeFilter: ['data-serial'] });
 }"""
+
+
+TIMED = """(number) => window.timings.length > number ? null : new Promise((done) => {
+  window.tell = done; setTimeout(done, 10000);
+})"""
+"""Waits for a step's picture in the page: asking for it over and over would take processor time from what is measured."""
 
 
 def measure(page: Page, show: str) -> np.ndarray:
@@ -59,9 +67,7 @@ def measure(page: Page, show: str) -> np.ndarray:
     page.evaluate(WATCH)
     for number in range(EDITS):
         page.mouse.move(x - 1 - (number % 20), y)
-        until = time.monotonic() + 10
-        while page.evaluate("() => window.timings.length") <= number and time.monotonic() < until:
-            page.wait_for_timeout(5)
+        page.evaluate(TIMED, number)
     timings = np.array(page.evaluate("() => window.timings"))
     page.mouse.move(x, y)
     page.mouse.up()
@@ -161,9 +167,7 @@ def measure_group(page: Page, address: str) -> np.ndarray:
     page.evaluate(WATCH)
     for step in range(EDITS):
         page.mouse.move(x + 4 + 2 * (step % 20), y)
-        until = time.monotonic() + 5
-        while page.evaluate("() => window.timings.length") <= step and time.monotonic() < until:
-            page.wait_for_timeout(5)
+        page.evaluate(TIMED, step)
     timings = np.array(page.evaluate("() => window.timings"))
     page.mouse.up()
     return timings

@@ -162,8 +162,9 @@ class StagePicture:
     def more(self, shot: Shot, job: Job, region: Region | None) -> Shown | None:
         """One more sample; a picture where it is time for one."""
         if self._quick and self.film is not None:  # what was weighed anew in haste is made well first
+            shown = Shown(self._weighed_well(self.film, shot, job), "full", self.film.samples)
             self._quick = False
-            return Shown(self._weighed_well(self.film, shot, job), "full", self.film.samples)
+            return shown
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
         begun = time.perf_counter()

@@ -105,7 +105,10 @@ def between(length: int, blocks: int) -> tuple[npt.NDArray[np.intp], Array]:
 
 
 def interpolated(blocks: Array, height: int, width: int) -> Array:
-    """Light of blocks spread over their pixels, with straight passages from centre to centre; none is gained or lost by that."""
+    """Light of blocks spread over their pixels, with straight passages from centre to centre.
+
+    None is gained or lost by that, but for what of a last block lies outside the picture.
+    """
     out = np.empty((height, width, 3), np.float32)
     top, v = between(height, blocks.shape[0])
     left, u = between(width, blocks.shape[1])
