@@ -214,3 +214,23 @@ def test_what_is_seen_carries_its_footprint() -> None:
     sharp = fine.group(0).values(plan_look(document, document.looks[0]))["base_weight"]
     assert coarse.std() < 1e-6, "50 mm features are finer than 41 mm pixels can show"
     assert sharp.std() > 0.2
+
+
+def test_an_opaque_part_of_an_object_that_is_clear_elsewhere_is_seen() -> None:
+    # A jar of a glass wall at the top and a stone bottom, in one object.
+    corners = [[x, y, z] for y in (0.5, 0.0) for x, z in ((-6, -6), (6, -6), (6, 6), (-6, 6))]
+    faces = [[0, 2, 1], [0, 3, 2], [4, 6, 5], [4, 7, 6]]
+    jar = make_mesh(corners, faces, [[0, 1, 0]] * 8, part_names=("wall", "bottom"), part_of_face=[0, 0, 1, 1])
+    document = shot(
+        looks=[look("glass", layer("w", transmission_weight=value(1.0))), look("stone", layer("s"))],
+        camera={"position": [0, 5, 0.01], "target": [0, 0, 0]},
+        objects=[
+            {"name": "j", "geometry": {"file": "jar"}, "look": "glass", "parts": [{"name": "bottom", "look": "stone"}]}
+        ],
+    )
+    scene = Scene(document, MadeFiles(jar=jar))
+    assert scene.has_mixed
+    points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0}))
+    assert len(points.group(1).pixels) == 40 * 24
+    assert np.allclose(points.group(1).point("position")[1], 0, atol=1e-5), "through the wall, down to the bottom"
+    assert np.allclose(points.group(0).point("position")[1], 0.5, atol=1e-5)

@@ -142,3 +142,25 @@ def test_weighing_back_shows_the_very_picture_of_before(grouped: tuple[Session, 
     weigh(made, 1.0, 9)
     made.advance(lambda: False)
     assert np.array_equal(made._looked_at, before)
+
+
+def test_a_finished_picture_gets_no_sample_more_whatever_is_edited_or_weighed(
+    grouped: tuple[Session, list[dict[str, Any]]],
+) -> None:
+    made, sent = grouped
+    few = {"op": "add", "path": "/sampling", "value": {"samples": 3}}
+    made.change({"do": "preview", "patch": [few], "serial": 2})
+    for _ in range(40):
+        made.advance(lambda: False)
+    film = made.picture.film
+    assert film is not None and film.samples == 3 and made.idle
+    for patch in (
+        [few, {"op": "replace", "path": "/title", "value": "other"}],
+        [few, {"op": "add", "path": "/light_groups/0/intensity", "value": 0.5}],
+        [few],
+    ):
+        made.change({"do": "preview", "patch": patch})
+        for _ in range(12):
+            made.advance(lambda: False)
+        assert made.picture.film is film and film.samples == 3 and made.idle
+    assert sent[-1]["kind"] != "problem"

@@ -165,6 +165,8 @@ class StagePicture:
             shown = Shown(self._weighed_well(self.film, shot, job), "full", self.film.samples)
             self._quick = False
             return shown
+        if self.film is not None and self.finished(shot):  # no sample more than was asked for
+            return Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
         begun = time.perf_counter()

@@ -98,9 +98,12 @@ class Scene:
         clear = {look.name for look in shot.looks if lets_light_through(look)}
         matrices = [object_matrix(shot, item.name).astype(np.float32)[:3] for item in self.shown]
         instances: list[tuple[MeshRays, Matrix, int]] = []
+        self.has_mixed = False
+        """Whether some object has both parts that let light through and parts that do not."""
         for item, mesh, matrix in zip(self.shown, self.meshes, matrices, strict=True):
             worn = {item.look, *(part.look for part in item.parts)}
             instances.append((mesh_rays(mesh), matrix, CLEAR if worn & clear else OPAQUE))
+            self.has_mixed |= bool(worn & clear and worn - clear)
         lamps = [(light, made) for light in self.lights if (made := lamp_mesh(light)) is not None]
         self._lamp_points = [points for _, (points, _) in lamps]
         for light, (points, faces) in lamps:

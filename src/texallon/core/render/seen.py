@@ -83,10 +83,12 @@ class SeenPoints:
         return self._through[look]
 
     def _first_opaque(self, origin: Array, direction: Array) -> Hits:
+        if self._scene.has_mixed and self._clear:
+            return self._first_of(None, origin, direction)
         return self._scene.rays.nearest(origin, direction, np.zeros(origin.shape[1], np.float32), OPAQUE)
 
-    def _first_of(self, look: int, origin: Array, direction: Array) -> Hits:
-        """The first hits that wear a look, through other clear looks; nothing behind what is opaque."""
+    def _first_of(self, look: int | None, origin: Array, direction: Array) -> Hits:
+        """The first hits that wear a look, or any opaque one, through other clear looks; nothing behind what is opaque."""
         scene = self._scene
         found = Hits.empty(origin.shape[1])
         found.instance[:] = -1
@@ -103,11 +105,13 @@ class SeenPoints:
                 break
             hits, going = hits.take(on), going[on]
             worn = surface_at(scene, hits).look
-            mine = np.flatnonzero(worn == look)
+            passed = np.isin(worn, clear)
+            wanted = ~passed if look is None else worn == look
+            mine = np.flatnonzero(wanted)
             found.distance[going[mine]], found.place[:, going[mine]] = hits.distance[mine], hits.place[:, mine]
             found.instance[going[mine]], found.face[going[mine]] = hits.instance[mine], hits.face[mine]
             near[going] = hits.distance + scene.offset * np.float32(4)
-            going = going[(worn != look) & np.isin(worn, clear)]
+            going = going[passed & ~wanted]
             if len(going) == 0:
                 break
         return found
