@@ -420,8 +420,10 @@
   }
   .chip {
     display: flex;
+    /* Where a name and its number are too wide together, the number goes below. */
+    flex-wrap: wrap;
     justify-content: space-between;
-    gap: 4px;
+    column-gap: 4px;
     width: 100%;
     font-size: 11px;
     line-height: 15px;
@@ -431,9 +433,13 @@
   .chip span:first-child {
     /* Names of several words take a second line rather than losing what tells them apart. */
     white-space: normal;
-    overflow: hidden;
     text-align: left;
     line-height: 12px;
+    min-width: min-content;
+  }
+  .chip span:last-child {
+    margin-left: auto;
+    line-height: 13px;
   }
   .chip:hover,
   .chip.open {
