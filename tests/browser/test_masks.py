@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Route, expect
 
 from tests.browser.conftest import Bench
 from tests.conftest import Server, World
@@ -208,6 +208,23 @@ def test_shared_signals_list_their_uses_are_renamed_and_written_out(
     assert [signal["name"] for signal in other["signals"]][1] == "hollow"
     page.get_by_label("uses of puddles").click()
     page.keyboard.press("Escape")
+    page.context.close()
+
+
+def test_a_look_chosen_while_the_page_still_loads_stays_open(
+    browser: Browser, server: Server, project: tuple[int, int]
+) -> None:
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    held: list[Route] = []
+    page.route("**/attributes", lambda route: held.append(route))
+    Bench(page, server, project[1])
+    look = page.get_by_label("look", exact=True)
+    look.select_option("pebbles")
+    assert held
+    for route in held:
+        route.continue_()
+    page.wait_for_load_state("networkidle")
+    expect(look).to_have_value("pebbles")
     page.context.close()
 
 

@@ -58,9 +58,17 @@ class OpenShot {
     live.frame = this.saved?.frames.first ?? null;
     live.onRevision = (revision) => void this.heard(revision);
     live.connect(id);
-    const found = await client.GET('/api/shots/{shot_id}/attributes', { params: { path: { shot_id: id } } });
-    this.attributes = Object.keys(found.data?.attributes ?? {});
-    await this.refreshPictures();
+    // Not waited for: whoever opens a shot chooses what lies open in it now, before the person does.
+    void this.refreshAttributes();
+    void this.refreshPictures();
+  }
+
+  private async refreshAttributes(): Promise<void> {
+    const id = this.id;
+    const { data } = await client.GET('/api/shots/{shot_id}/attributes', {
+      params: { path: { shot_id: id } },
+    });
+    if (this.id === id) this.attributes = Object.keys(data?.attributes ?? {});
   }
 
   async refreshPictures(): Promise<void> {
