@@ -11,7 +11,7 @@ import pytest
 
 from tests.builders import layer, look, shot, value
 from texallon.core.render.weigh import weighed
-from texallon.engine.balance import MOST_PIXELS, Balance, shrunk
+from texallon.engine.balance import MOST_PIXELS, Balance, blurred, shrunk
 from texallon.engine.session import PAUSE, Session
 from texallon.engine.stage_picture import traced_alike
 from texallon.formats.shot_files import ShotFiles
@@ -40,6 +40,36 @@ def test_no_light_is_less_than_none() -> None:
     made = groups()
     balance = Balance(weighed(made, np.ones((3, 3), np.float32)) * np.float32(0.9), np.ones((3, 3), np.float32), made)
     assert balance.weighed(np.zeros((3, 3), np.float32)).min() == 0.0
+
+
+def test_noisy_groups_change_what_was_smoothed_without_adding_their_noise() -> None:
+    # Two lights of even brightness, seen through noise: doubling one of them must give an even picture still.
+    rng = np.random.default_rng(1)
+    noise = rng.exponential(1.0, (2, 90, 160, 3)).astype(np.float32)
+    made = noise * np.array([0.5, 1.0], np.float32)[:, None, None, None]
+    even, ones = np.full((90, 160, 3), 1.5, np.float32), np.ones((2, 3), np.float32)
+    weights = np.array([[2, 2, 2], [1, 1, 0]], np.float32)
+    plain, calm = (Balance(even, ones, made, noisy).weighed(weights) for noisy in (False, True))
+    assert calm.mean(axis=(0, 1)) == pytest.approx([2.0, 2.0, 1.0], rel=0.03)
+    assert calm[:, :, 0].std() < 0.1 * plain[:, :, 0].std()
+    assert Balance(even, ones, made, True).weighed(ones) == pytest.approx(even, rel=1e-4)
+
+
+def test_a_group_that_alone_is_lit_comes_up_out_of_the_dark() -> None:
+    made = np.stack([np.zeros((40, 60, 3), np.float32), np.full((40, 60, 3), 0.7, np.float32)])
+    off = np.array([[1, 1, 1], [0, 0, 0]], np.float32)
+    found = Balance(np.zeros((40, 60, 3), np.float32), off, made, True).weighed(np.ones((2, 3), np.float32))
+    assert found == pytest.approx(np.full((40, 60, 3), 0.7, np.float32), rel=1e-4)
+
+
+def test_a_blur_is_the_mean_of_squares_and_keeps_what_is_even() -> None:
+    point = np.zeros((41, 51, 3), np.float32)
+    point[20, 25] = 1.0
+    found = blurred(point, 2)
+    assert found.sum() == pytest.approx(3.0, rel=1e-5)
+    assert found[20, 25, 0] == pytest.approx((5 / 25) ** 2, rel=1e-5), "two boxes of five make a tent five high"
+    assert found[20, 30, 0] == 0.0 and found[20, 29, 0] > 0
+    assert blurred(np.full((9, 7, 3), 0.3, np.float32), 4) == pytest.approx(np.float32(0.3), rel=1e-5)
 
 
 @pytest.mark.parametrize(("height", "width"), [(360, 640), (721, 1283), (40, 60)])

@@ -11,20 +11,49 @@ MOST_PIXELS = 80_000
 """Of the picture shown under a moving hand; the whole one follows when the hand rests."""
 
 
-class Balance:
-    """What was shown with some weights, and what a change of them adds to it."""
+QUIET = 32
+"""Samples from which a light group is shown as it is; before, it is too noisy to be added to what was smoothed."""
 
-    def __init__(self, shown: Array, weights: Array, groups: Array) -> None:
+REACH = 4
+"""Pixels to either side over which noisy groups are spread out, twice."""
+
+
+class Balance:
+    """What was shown with some weights, and what a change of them makes of it.
+
+    Of noisy groups only the change of light over an area is taken, by which what was smoothed is multiplied: it keeps its detail.
+    """
+
+    def __init__(self, shown: Array, weights: Array, groups: Array, noisy: bool = False) -> None:
         """`shown (height, width, 3)` with `weights (groups, 3)`, and the light groups themselves `(groups, height, width, 3)`."""
         height, width, _ = shown.shape
         block = max(ceil(sqrt(height * width / MOST_PIXELS)), 1)
+        small = (shrunk(group, block) for group in groups)
         self._shown = shrunk(shown, block)
         self._weights = weights
-        self._groups = np.stack([shrunk(group, block) for group in groups])
+        self._groups = np.stack([blurred(group, REACH) if noisy else group for group in small])
+        self._before = weighed(self._groups, weights) if noisy else None
 
     def weighed(self, weights: Array) -> Array:
         """The picture with other weights, smaller by whole blocks of pixels."""
-        return np.maximum(self._shown + weighed(self._groups, weights - self._weights), 0)
+        if self._before is None:
+            return np.maximum(self._shown + weighed(self._groups, weights - self._weights), 0)
+        after = weighed(self._groups, weights)
+        dark = np.float32(1e-6)  # where nothing was seen there is nothing to multiply
+        return np.where(self._before > dark, self._shown * (after / np.maximum(self._before, dark)), after)
+
+
+def blurred(picture: Array, reach: int) -> Array:
+    """Means over squares of `2 reach + 1` pixels, taken twice; beyond the edges a picture goes on as it ends."""
+    result = picture.astype(np.float64)
+    for axis in (0, 1, 0, 1):
+        pad = [(0, 0)] * 3
+        pad[axis] = (reach + 1, reach)
+        total = np.cumsum(np.pad(result, pad, mode="edge"), axis=axis)
+        length = picture.shape[axis]
+        upper = np.take(total, np.arange(2 * reach + 1, 2 * reach + 1 + length), axis=axis)
+        result = (upper - np.take(total, np.arange(length), axis=axis)) / (2 * reach + 1)
+    return np.asarray(result, np.float32)
 
 
 def shrunk(picture: Array, block: int) -> Array:

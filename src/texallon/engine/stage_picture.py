@@ -20,7 +20,7 @@ from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
 from texallon.core.render.still import backdrop_picture, group_weights
 from texallon.core.render.weigh import weighed
-from texallon.engine.balance import Balance
+from texallon.engine.balance import QUIET, Balance
 
 SMOOTHED = 64
 """Samples up to which the stage shows the denoised picture."""
@@ -205,7 +205,8 @@ class StagePicture:
         state = (film, film.samples, known is not None)
         if self._balance is None or self._balance[0] != state:
             groups = known[2] if known else np.stack([film.group(number) for number in range(film.groups)])
-            self._balance = (state, Balance(smooth.picture, smooth.weights, groups))
+            noisy = known is None and film.samples < QUIET
+            self._balance = (state, Balance(smooth.picture, smooth.weights, groups, noisy))
         return self._balance[1].weighed(weights)
 
     def _weighed_well(self, film: Film, shot: Shot, job: Job) -> Array:
