@@ -41,7 +41,7 @@ WATCH = """() => {
   new MutationObserver(() => {
     if (!window.asked || Number(canvas.dataset.serial) <= window.serial) return;
     const since = window.asked;
-    requestAnimationFrame(() => { 
+    requestAnimationFrame(() => {
       window.timings.push(performance.now() - since); window.asked = 0; window.tell?.();
     });
   }).observe(canvas, { attributes: true, attributeFilter: ['data-serial'] });

@@ -62,6 +62,15 @@ def test_a_group_that_alone_is_lit_comes_up_out_of_the_dark() -> None:
     assert found == pytest.approx(np.full((40, 60, 3), 0.7, np.float32), rel=1e-4)
 
 
+def test_what_stands_outside_a_region_stays_under_the_hand() -> None:
+    made = groups(count=2)
+    made[:, :, 80:] = 0  # only the left half was sampled
+    ones = np.ones((2, 3), np.float32)
+    found = Balance(np.full((90, 160, 3), 0.4, np.float32), ones, made, True).weighed(2 * ones)
+    assert found[:, :70] == pytest.approx(0.8, rel=1e-4)
+    assert found[:, 90:] == pytest.approx(0.4, rel=1e-4)
+
+
 def test_a_blur_is_the_mean_of_squares_and_keeps_what_is_even() -> None:
     point = np.zeros((41, 51, 3), np.float32)
     point[20, 25] = 1.0

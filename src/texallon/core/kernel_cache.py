@@ -17,7 +17,7 @@ OURS = ("texallon", "tests", "bench")
 
 
 IMPORTS = re.compile(r"^\s*(?:from ([\w.]+) import (\([^)]*\)|[^\n]*)|import ([\w., ]+))", re.MULTILINE)
-"""Import statements. A parser would take seven times as long, at every start."""
+"""Import statements. A parser would take half a second for all files, this 22 ms, at every start."""
 
 
 @cache

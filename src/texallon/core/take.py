@@ -1,4 +1,4 @@
-"""Choosing columns of arrays: a third of the time that the same takes in numpy, which moves elements one call at a time."""
+"""Choosing columns of arrays: of two dimensions in a third of the time that numpy's `take` along the last axis needs."""
 
 from typing import Any, TypeVar
 

@@ -39,8 +39,10 @@ class Balance:
         if self._before is None:
             return np.maximum(self._shown + weighed(self._groups, weights - self._weights), 0)
         after = weighed(self._groups, weights)
-        dark = np.float32(1e-6)  # where nothing was seen there is nothing to multiply
-        return np.where(self._before > dark, self._shown * (after / np.maximum(self._before, dark)), after)
+        # Where nothing was seen there is nothing to multiply: what stands there, outside a region, stays.
+        dark = np.float32(1e-6)
+        change = after / np.maximum(self._before, dark)
+        return np.where(self._before > dark, self._shown * change, self._shown + after)
 
 
 def blurred(picture: Array, reach: int) -> Array:

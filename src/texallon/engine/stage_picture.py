@@ -166,7 +166,7 @@ class StagePicture:
             self._quick = False
             return shown
         if self.film is not None and self.finished(shot):  # no sample more than was asked for
-            return Shown(self._balanced(self.film, shot, job), "full", self.film.samples)
+            return self.first(shot, job)
         film = self.film or self._new(shot, job, job.view.width, job.view.height, region)
         self.film = film
         begun = time.perf_counter()

@@ -10,6 +10,7 @@ from texallon.core.geometry.rays import OPAQUE
 from texallon.core.kernel import Array
 from texallon.core.render.camera import View, camera_rays
 from texallon.core.render.scene import SEEN, Scene, lets_light_through, surface_at
+from texallon.core.take import taken
 
 AROUND = 48
 """Directions in which a lamp is looked out from."""
@@ -53,7 +54,7 @@ def _shells(shot: Shot, scene: Scene, view: View) -> tuple[int, int]:
     met = np.zeros((2, len(pixels)), int)
     going = np.arange(len(pixels))
     for _ in range(FARTHEST):
-        hits = scene.rays.nearest(np.take(origin, going, axis=1), np.take(direction, going, axis=1), near[going], SEEN)
+        hits = scene.rays.nearest(taken(origin, going), taken(direction, going), near[going], SEEN)
         on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
         if len(on) == 0:
             break

@@ -32,7 +32,7 @@ def apply_patch(document: Any, patch: Any) -> Any:
 
 
 def copied(value: Any) -> Any:
-    """A copy of parsed JSON. Python's own, for anything, takes ten times as long, at every move of a hand."""
+    """A copy of parsed JSON. Python's own, for anything, takes three times as long, at every move of a hand."""
     if isinstance(value, dict):
         return {key: copied(each) for key, each in value.items()}
     return [copied(each) for each in value] if isinstance(value, list) else value

@@ -13,6 +13,12 @@ from texallon.core.document.bloom import Bloom
 from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.render.workers import workers
 
+BLOCK = 4
+"""Width of the blocks by which a rough glow is spread."""
+
+ROWS = 64
+"""Rows of pixels that one thread takes at a time."""
+
 SUPPORT = 6
 """Radii of the glow after which its tail is cut off."""
 
@@ -24,11 +30,13 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
     """
     if bloom.intensity <= 0:
         return picture
-    radius = bloom.size * picture.shape[1]
+    block = BLOCK if rough else 1
+    light = light_above(picture, bloom, block)
+    if not light.any():
+        return picture
+    around = spread(light, bloom.size * picture.shape[1] / block)
     if rough:
-        around = interpolated(block_glow(picture, bloom, radius), *picture.shape[:2])
-    else:
-        around = spread(part_above(picture, bloom), radius)
+        around = interpolated(around, *picture.shape[:2])
     exchange(picture, bloom.threshold, bloom.intensity, around)
     return around
 
@@ -43,33 +51,22 @@ def share_above(r: Real, g: Real, b: Real, threshold: Real, intensity: Real) -> 
     return np.float32(intensity) * (np.float32(1) - np.float32(threshold) / most)
 
 
-def part_above(picture: Array, bloom: Bloom) -> Array:
-    """The light that is spread, in its own colour, `(height, width, 3)`."""
-    out = np.zeros(picture.shape, np.float32)
-    gather(picture, bloom.threshold, bloom.intensity, 1, out)
-    return out
+def light_above(picture: Array, bloom: Bloom, block: int = 1) -> Array:
+    """The light that is spread, in its own colour, added up over blocks of pixels, `(blocks down, blocks across, 3)`.
 
-
-BLOCK = 4
-"""Width of the blocks by which a rough glow is spread."""
-
-
-def block_glow(picture: Array, bloom: Bloom, radius: float) -> Array:
-    """The glow `(blocks down, blocks across, 3)` of what is spread, by blocks of pixels. The last may be cut off."""
+    The last blocks of a row or column may be cut off.
+    """
     height, width, _ = picture.shape
-    small = np.zeros((-(-height // BLOCK), -(-width // BLOCK), 3), np.float32)
+    out = np.zeros((-(-height // block), -(-width // block), 3), np.float32)
+    rows = max(ROWS // block, 1)
 
     def one(start: int) -> None:
-        above = picture[start * BLOCK : (start + ROWS) * BLOCK]
-        gather(above, bloom.threshold, bloom.intensity, BLOCK, small[start : start + ROWS])
+        above = picture[start * block : (start + rows) * block]
+        gather(above, bloom.threshold, bloom.intensity, block, out[start : start + rows])
 
-    for _ in workers().map(one, range(0, len(small), ROWS)):
+    for _ in workers().map(one, range(0, len(out), rows)):
         pass
-    return spread(small, radius / BLOCK)
-
-
-ROWS = 16
-"""Rows of blocks that one thread takes at a time."""
+    return out
 
 
 @kernel
@@ -115,10 +112,10 @@ def interpolated(blocks: Array, height: int, width: int) -> Array:
     padded = np.pad(blocks * np.float32(1 / BLOCK**2), ((0, 1), (0, 1), (0, 0)), mode="edge")
 
     def one(start: int) -> None:
-        part = slice(start, start + ROWS * BLOCK)
+        part = slice(start, start + ROWS)
         fill_between(padded, top[part], v[part], left, u, out[part])
 
-    for _ in workers().map(one, range(0, height, ROWS * BLOCK)):
+    for _ in workers().map(one, range(0, height, ROWS)):
         pass
     return out
 

@@ -16,6 +16,7 @@ from texallon.core.render.materials import take_surface
 from texallon.core.render.scene import SEEN, Scene, Surface, point_data, surface_at
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import ValueCache, evaluate
+from texallon.core.take import taken
 
 PART = 16384
 """Rays traced between two looks at whether the picture is still wanted."""
@@ -97,9 +98,7 @@ class SeenPoints:
         clear = np.array(sorted(self._clear))
         for _ in range(MOST_SHELLS):
             self._check()
-            hits = scene.rays.nearest(
-                np.take(origin, going, axis=1), np.take(direction, going, axis=1), near[going], SEEN
-            )
+            hits = scene.rays.nearest(taken(origin, going), taken(direction, going), near[going], SEEN)
             on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
             if len(on) == 0:
                 break

@@ -71,11 +71,8 @@ def evaluate(
     keep = todo if cache is not None else [i for i in todo if i in wanted]
     results = {i: np.empty((plan.nodes[i].width, points.count), np.float32) for i in keep}
 
+    @np.errstate(all="ignore")
     def work(start: int) -> None:
-        with np.errstate(all="ignore"):
-            run(start)
-
-    def run(start: int) -> None:
         stop = min(start + chunk, points.count)
         size = stop - start
         padded = -(-size // WHOLE) * WHOLE
