@@ -6,7 +6,7 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, Literal, NoReturn
 
 import click
 import numpy as np
@@ -83,8 +83,19 @@ def main() -> None:
     help="Write layers into the .exr too: depth, position …, light by its way, and light groups.",
 )
 @click.option("--signal", "signals", multiple=True, help="A shared signal to write as a pass; may be given again.")
+@click.option(
+    "--beyond-half",
+    type=click.Choice(["float", "clamp"]),
+    default="float",
+    help="Light beyond 65504, which half floats can't hold: write whole floats, or hold it there.",
+)
 @click.option("--quiet", is_flag=True, help="Show no progress.")
-@click.option("--out", type=click.Path(path_type=Path), required=True, help="An .exr (scene-linear) or .png file.")
+@click.option(
+    "--out",
+    type=click.Path(path_type=Path),
+    required=True,
+    help="An .exr (scene-linear, before the camera's exposure) or a .png file (as shown, exposure applied).",
+)
 def render(
     shot: Path,
     frame: int | None,
@@ -96,6 +107,7 @@ def render(
     denoise: bool,
     passes: bool,
     signals: tuple[str, ...],
+    beyond_half: Literal["float", "clamp"],
     quiet: bool,
     out: Path,
 ) -> None:
@@ -121,7 +133,9 @@ def render(
             raise ValueError(f"--frame {wanted}: the shot has frames {frames.first} to {frames.last}")
         most = document.sampling.samples if samples is None else samples
         level = document.sampling.noise if noise is None else noise
-        order = Order(_size(size, document), most, threads, wanted, level, region, denoise, passes, signals)
+        order = Order(
+            _size(size, document), most, threads, wanted, level, region, denoise, passes, signals, beyond_half
+        )
         started = time.monotonic()
 
         def tell(done: int, film: Film) -> None:

@@ -16,7 +16,7 @@ from texallon.core.render.parts import PARTS
 from texallon.core.render.passes import Passes, data_passes
 from texallon.core.render.scene import Scene
 from texallon.core.render.still import group_weights, render_still
-from texallon.formats.exr import write_exr
+from texallon.formats.exr import Beyond, write_exr
 from texallon.formats.shot_files import ShotFiles
 
 
@@ -33,6 +33,7 @@ class Order:
     denoise: bool = False
     passes: bool = False
     signals: Sequence[str] = ()
+    beyond: Beyond = "float"
 
 
 def render_file(
@@ -56,15 +57,24 @@ def render_file(
     weights = group_weights(shot)
     if order.passes:
         layers |= light_layers(shot, film, weights)
-    smooth = film.denoised(weights=weights) if order.denoise else None
+    smooth = film.denoised(weights=weights, quality="high") if order.denoise else None
     if order.passes and smooth is not None:
         layers["denoised"] = smooth
     picture = bloomed(film.picture(weights) if smooth is None else smooth, shot.bloom)
     if out.suffix.lower() == ".exr":
-        write_exr(out, picture, comments, layers)
+        write_exr(out, picture, {**comments, **exposure_words(shot)}, layers, order.beyond)
     else:
         Image.fromarray(view_bytes(picture, shot.camera.exposure)).save(out)
     return film
+
+
+def exposure_words(shot: Shot) -> dict[str, str]:
+    """What an EXR's header says of the camera's exposure: the file holds light as it is, before any exposure."""
+    stops = shot.camera.exposure
+    return {
+        "exposureStops": f"{stops:g}",
+        "exposureNote": f"not applied: scene-linear light; multiply by {2.0**stops:.6g} to see it as the camera does",
+    }
 
 
 def light_layers(shot: Shot, film: Film, weights: np.typing.NDArray[np.float32]) -> Passes:

@@ -18,7 +18,7 @@ from texallon.core.render.film import Film
 from texallon.core.render.seen import SeenPoints
 from texallon.core.render.still import make_job
 from texallon.core.render.weigh import weighed
-from texallon.core.shade.albedo import albedo_tables
+from texallon.core.shade.albedo import albedo_table
 from texallon.core.signal.plan import plan_look
 from texallon.core.signal.run import provide
 
@@ -112,7 +112,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
 
     def prepare() -> None:
         ops()
-        albedo_tables()
+        albedo_table()
 
     def seen() -> None:
         job = make_job(shot, files, 32, 18)

@@ -29,7 +29,7 @@ def _clamp(x: float, low: float, high: float) -> float:
 
 MATHS: dict[str, Any] = {
     "pow": lambda a, b: math.pow(a, b),
-    "abs": abs, "min": min, "max": max, "clamp": _clamp, "floor": math.floor,
+    "sqrt": math.sqrt, "log": math.log, "abs": abs, "min": min, "max": max, "clamp": _clamp, "floor": math.floor,
     "sign": lambda x: (x > 0) - (x < 0),
     "mix": lambda a, b, t: a + t * (b - a),
 }  # fmt: skip
@@ -46,8 +46,10 @@ HAND: dict[str, Any] = {
     "hsvtorgb": lambda given: colorsys.hsv_to_rgb(given["in"][0] % 1, *given["in"][1:]),
     "extract": lambda given: given["in"][given["index"]],
     "separate3": lambda given: given["in"],
+    "combine2": lambda given: (given["in1"], given["in2"]),
     "combine3": lambda given: (given["in1"], given["in2"], given["in3"]),
     "convert": lambda given: given["in"],
+    "ifgreater": lambda given: given["in1"] if given["value1"] > given["value2"] else given["in2"],
     "ifgreatereq": lambda given: given["in1"] if given["value1"] >= given["value2"] else given["in2"],
     "ifequal": lambda given: given["in1"] if given["value1"] == given["value2"] else given["in2"],
 }
@@ -88,7 +90,7 @@ def _read(element: Any) -> Any:
     return tuple(value[i] for i in range(3)) if isinstance(value, (mx.Color3, mx.Vector3)) else value
 
 
-def _graph(graph: Any, values: dict[str, Any]) -> Any:
+def _graph(graph: Any, values: dict[str, Any], wanted: str = "") -> Any:
     def of(name: str) -> Any:
         inner = graph.getNode(name)
         given = {}
@@ -103,4 +105,17 @@ def _graph(graph: Any, values: dict[str, Any]) -> Any:
                 given[each.getName()] = _read(each)
         return node(inner.getCategory(), inner.getType(), **given)
 
-    return of(graph.getOutputs()[0].getNodeName())
+    return of(wanted or graph.getOutputs()[0].getNodeName())
+
+
+@cache
+def _surface_graph() -> tuple[Any, dict[str, Any]]:
+    definition = library().getNodeDef("ND_open_pbr_surface_surfaceshader")
+    values = {each.getName(): _read(each) for each in definition.getActiveInputs()}
+    return definition.getImplementation(), values
+
+
+def graph_value(name: str, given: dict[str, Any]) -> Any:
+    """The value of one node within the standard's surface graph, at some inputs of the surface."""
+    graph, defaults = _surface_graph()
+    return _graph(graph, defaults | given, name)

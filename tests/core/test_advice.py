@@ -27,7 +27,7 @@ def ball(carries: str = "heat") -> Mesh:
     return make_mesh(vertices, faces, None, np.zeros((len(vertices), 2)), {carries: np.linspace(0, 1, len(vertices))})
 
 
-FILES = MadeFiles(ball=ball(), **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.ones((2, 2, 3))})
+FILES = MadeFiles(ball=ball(), **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.full((2, 2, 3), [0.5, 0.5, 1.0])})
 
 
 def shot_of(*layers: dict[str, Any], **members: Any) -> dict[str, Any]:
@@ -122,7 +122,7 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         ),
     ],
     "implausible albedo": [
-        shot_of(layer("a", base_color=value([0.97, 0.97, 0.97]))),
+        shot_of(layer("a", base_color=value([0.97, 0.97, 0.97]), base_weight=value(1.0))),
         shot_of(layer("a", base_color=value([0.001, 0.001, 0.001]))),
     ],
     "half cut out": [
@@ -131,6 +131,10 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
     "index below one": [
         shot_of(layer("a", specular_ior={"recipe": recipe(NOISE, step("remap", to_start=0.4, to_end=1.4))})),
         shot_of(layer("a", coat_ior=value(0.5))),
+    ],
+    "held in range": [
+        shot_of(layer("a", specular_roughness=value(1.5))),
+        shot_of(layer("a", coat_weight={"recipe": recipe(NOISE, step("multiply", by=3.0))})),
     ],
     "dispersion without glass": [
         shot_of(layer("a", transmission_dispersion_scale=value(1.0))),
@@ -175,6 +179,7 @@ SILENT: dict[str, dict[str, Any]] = {
     "implausible albedo": shot_of(layer("a", base_color=value([0.5, 0.04, 0.02]))),
     "half cut out": shot_of(layer("a", geometry_opacity={"recipe": recipe(NOISE, step("threshold", width=0.02))})),
     "index below one": shot_of(layer("a", specular_ior=value(1.0))),
+    "held in range": shot_of(layer("a", specular_roughness={"recipe": recipe(NOISE, RANGE)})),
     "dispersion without glass": shot_of(
         layer("a", transmission_dispersion_scale=value(1.0), transmission_weight=value(1.0))
     ),

@@ -13,6 +13,7 @@ from texallon.core.render import film as film_module
 from texallon.core.render.film import LEAST, Film, batch_size
 from texallon.core.render.paths import Paths, camera_paths
 from texallon.core.render.still import make_job
+from texallon.core.shade.medium import FIELDS, NESTED
 
 
 def test_all_threads_get_equal_parts_to_the_end() -> None:
@@ -65,7 +66,8 @@ def test_parts_of_any_size_on_any_threads_give_the_same_picture(
 def some_paths(count: int, nested: bool) -> Paths:
     rng = np.random.default_rng(0)
     origin, direction = rng.random((2, 3, count), np.float32)
-    made = camera_paths(np.arange(count, dtype=np.int32), origin, direction, 0.01, nested, nested)
+    media = np.zeros((NESTED * FIELDS if nested else 0, 1), np.float32)
+    made = camera_paths(np.arange(count, dtype=np.int32), origin, direction, 0.01, media, nested)
     for each in made[:-2]:
         each[...] = rng.integers(0, 1000, each.shape)
     return made

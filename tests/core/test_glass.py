@@ -268,7 +268,7 @@ MILK = {
 def test_a_lamp_lights_milk_from_within_as_single_scattering_says() -> None:
     # Thin milk, lit by a point lamp: light scattered once towards the eye along a ray is ∫ σ p I / r² exp(−…) dt, here by
     # the midpoint rule; with σ so small that a second scattering hardly matters.
-    sigma, half = 0.05, 1.0
+    sigma, half = 0.01, 1.0
     thin = {
         "specular_ior": 1.0,
         "transmission_depth": 1.0,

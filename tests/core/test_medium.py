@@ -7,6 +7,7 @@ import pytest
 from scipy import integrate
 
 from texallon.core.kernel import kernel
+from texallon.core.shade.half_space import single_albedo
 from texallon.core.shade.medium import (
     BODY,
     EXTINCTION,
@@ -21,7 +22,6 @@ from texallon.core.shade.medium import (
     innermost,
     kept,
     leave,
-    single_albedo,
     through_tint,
     turn,
 )
@@ -45,7 +45,8 @@ def inside(media: np.ndarray) -> int:
 
 @kernel
 def meets(media: np.ndarray, body: int, priority: int, ior: float, entering: bool) -> tuple[bool, float]:
-    return boundary(media, 0, body, priority, ior, entering)
+    counts, near, far = boundary(media, 0, body, priority, ior, entering)
+    return counts, far / near
 
 
 def nowhere() -> np.ndarray:

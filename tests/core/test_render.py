@@ -103,18 +103,21 @@ def test_light_by_both_strategies_is_counted_once() -> None:
         assert mean(made, 128)[0] == pytest.approx(1.0, rel=0.02), roughness
 
 
-def test_still_water_shows_what_lies_below() -> None:
-    # Seen straight down through one water surface, lit by an even white sky. A straight shadow ray loses the Fresnel
-    # share on its way in; light that the underside sends back lights the floor again: B = ρ T (1 + ρ R + …) / …
+@pytest.mark.parametrize(("albedo", "known"), [(1.0, 1.0), (0.5, 0.358), (0.2, 0.134)])
+def test_still_water_shows_what_lies_below(albedo: float, known: float) -> None:
+    # Seen straight down through one water surface, lit by an even white sky. Radiance over n² is constant through the boundary, so in
+    # terms of it the underside lets 1 − R̄ through from outside and sends R̄ back: B = ρ (1 − R̄) / (1 − ρ R̄), of which 1 − R(0) leaves.
+    dull = layer("dull", base_color=value([albedo] * 3), specular_weight=value(0.0))
     water = layer("w", transmission_weight=value(1.0), specular_ior=value(1.333), specular_roughness=value(0.0))
     made = floor_shot(
         environment={"colour": [1, 1, 1]},
-        looks=[look("dull", DULL), look("water", water)],
+        looks=[look("dull", dull), look("water", water)],
         objects=[
             {"name": "floor", "geometry": {"file": "floor"}, "look": "dull"},
             {"name": "water", "geometry": {"file": "floor"}, "look": "water", "position": [0, 0.5, 0]},
         ],
-        bounces=24,
+        bounces=64,
+        limits={"diffuse": 64, "glossy": 64, "transmission": 64},
     )
     mu = (np.arange(20_000) + 0.5) / 20_000
 
@@ -124,12 +127,12 @@ def test_still_water_shows_what_lies_below() -> None:
         r = 0.5 * (((cosine - eta * t) / (cosine + eta * t)) ** 2 + ((eta * cosine - t) / (eta * cosine + t)) ** 2)
         return np.where(sine2 >= 1, 1.0, r)
 
-    into = 2 * np.mean((1 - reflectance(mu, 1.333)) * mu)
     back = 2 * np.mean(reflectance(mu, 1 / 1.333) * mu)
     head_on = float(reflectance(np.ones(1), 1.333)[0])
-    floor = 0.5 * into / (1 - 0.5 * back)
+    floor = albedo * (1 - back) / (1 - albedo * back)
     expected = head_on + (1 - head_on) * floor
-    assert mean(made, 256)[0] == pytest.approx(expected, rel=0.02)
+    assert expected == pytest.approx(known, abs=0.001)
+    assert mean(made, 400)[0] == pytest.approx(expected, rel=0.015)
 
 
 def test_a_glowing_floor_shows_its_own_light() -> None:

@@ -6,27 +6,16 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from texallon.core.document.channels import CHANNELS
+from tests.surfaces import TABLE, followed, given_back, histogram, material, scatters
 from texallon.core.kernel import allocating, kernel
-from texallon.core.shade.albedo import albedo_tables
-from texallon.core.shade.base import NOTHING, SPREAD, THROUGH, lobe_chances
+from texallon.core.shade import albedo
+from texallon.core.shade.base import THROUGH
 from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
 from texallon.core.shade.random import uniform4
-from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
-from texallon.core.shade.surface import reflected, sample_surface
 
 ROUGHNESSES = [0.05, 0.1, 0.2, 0.35, 0.5, 0.75, 1.0]
-TABLE, MEAN = albedo_tables()
-
-
-def material(**channels: float) -> np.ndarray:
-    rows = np.zeros((MATERIAL, 1), np.float32)
-    for channel in CHANNELS:
-        start = MATERIAL_ROWS[channel.name]
-        rows[start : start + channel.width, 0] = channels.get(channel.name, channel.default)
-    return rows
 
 
 # Fresnel ---------------------------------------------------------------------------------------------------------
@@ -174,45 +163,52 @@ def test_shadowing_leaves_a_smooth_surface_alone() -> None:
 # The whole surface -----------------------------------------------------------------------------------------------
 
 
-@kernel
-def furnace(m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count: int, seed: int) -> float:
-    """Share of light that a surface gives back in a white furnace, seen at cosine `mu`."""
-    total = 0.0
-    ox = sqrt(1 - mu * mu)
-    for s in range(count):
-        pick, u, v, _ = uniform4(s, 0, 0, seed)
-        kind, _, _, _, r, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
-        if kind != NOTHING:
-            total += r
-    return total / count
+def test_the_shipped_table_is_what_its_code_computes() -> None:
+    # With fewer samples, which is a matter of a few thousandths but for the most strongly brushed.
+    away = np.abs(albedo.compute_table(16) - TABLE)
+    assert away.mean() < 0.002
+    assert np.quantile(away, 0.99) < 0.03
 
 
 @pytest.mark.parametrize("roughness", ROUGHNESSES)
 @pytest.mark.parametrize("mu", [0.1, 0.4, 0.8, 1.0])
 def test_a_white_metal_loses_nothing(roughness: float, mu: float) -> None:
     # White furnace, with Kulla & Conty's compensation (SIGGRAPH 2017): within 1 % at every roughness.
-    white = material(base_metalness=1, base_color=1, specular_roughness=roughness)
-    assert furnace(white, mu, TABLE, MEAN, 200_000, 1) == pytest.approx(1.0, abs=0.01)
+    found = given_back(mu, 200_000, base_metalness=1, base_color=1, specular_roughness=roughness)
+    assert found == pytest.approx(1.0, abs=0.01)
 
 
 @pytest.mark.parametrize("roughness", ROUGHNESSES)
 @pytest.mark.parametrize("mu", [0.1, 0.4, 0.8, 1.0])
 def test_a_white_body_under_a_reflecting_skin_loses_nothing(roughness: float, mu: float) -> None:
-    white = material(base_color=1, specular_roughness=roughness)
-    assert furnace(white, mu, TABLE, MEAN, 200_000, 2) == pytest.approx(1.0, abs=0.01)
+    assert given_back(mu, 200_000, base_color=1, specular_roughness=roughness) == pytest.approx(1.0, abs=0.01)
 
 
 @pytest.mark.parametrize("mu", [0.1, 0.5, 1.0])
-def test_smooth_clear_bodies_lose_nothing(mu: float) -> None:
-    clear = material(transmission_weight=1, specular_roughness=0.0, specular_ior=1.333)
-    assert furnace(clear, mu, TABLE, MEAN, 20_000, 3) == pytest.approx(1.0, abs=1e-3)
+@pytest.mark.parametrize("inside", [False, True])
+def test_smooth_clear_bodies_lose_nothing(mu: float, inside: bool) -> None:
+    found = given_back(mu, 20_000, inside, transmission_weight=1, specular_roughness=0.0, specular_ior=1.333)
+    assert found == pytest.approx(1.0, abs=1e-3)
 
 
+@pytest.mark.parametrize("ior", [1.05, 1.33, 1.5, 1.8, 2.5])
 @pytest.mark.parametrize("roughness", [0.1, 0.3, 0.6, 1.0])
-def test_rough_clear_bodies_never_gain(roughness: float) -> None:
+@pytest.mark.parametrize("inside", [False, True])
+def test_rough_clear_boundaries_keep_their_light_from_both_sides(ior: float, roughness: float, inside: bool) -> None:
+    # White furnace of one boundary, compensated after Turquin 2019.
     for mu in (0.05, 0.3, 0.7, 1.0):
-        clear = material(transmission_weight=1, specular_roughness=roughness, specular_ior=1.5)
-        assert furnace(clear, mu, TABLE, MEAN, 100_000, 4) <= 1.003
+        found = given_back(mu, 20_000, inside, transmission_weight=1, specular_roughness=roughness, specular_ior=ior)
+        assert found == pytest.approx(1.0, abs=0.01)
+
+
+@pytest.mark.parametrize("roughness", [0.0, 0.3, 0.8])
+@pytest.mark.parametrize("inside", [False, True])
+@pytest.mark.parametrize("clear", [0.2, 0.5, 0.9])
+def test_opaque_and_clear_are_a_mix_that_keeps_its_light(roughness: float, inside: bool, clear: float) -> None:
+    # OpenPBR Surface 1.1: the opaque and the translucent base are mixed, each whole in itself, from either side.
+    for mu in (0.05, 0.4, 1.0):
+        found = given_back(mu, 40_000, inside, transmission_weight=clear, base_color=1, specular_roughness=roughness)
+        assert found == pytest.approx(1.0, abs=0.012)
 
 
 @pytest.mark.parametrize(
@@ -228,50 +224,46 @@ def test_reflection_is_reciprocal(channels: dict[str, float], roughness: float) 
         a, b = a / np.linalg.norm(a), b / np.linalg.norm(b)
         a[2], b[2] = abs(a[2]) + 1e-3, abs(b[2]) + 1e-3
         a, b = a / np.linalg.norm(a), b / np.linalg.norm(b)
-        there = reflected(m, 0, *a, *b, True, TABLE, MEAN)[0] / b[2]
-        back = reflected(m, 0, *b, *a, True, TABLE, MEAN)[0] / a[2]
+        there = scatters(m, a, b)[0] / b[2]
+        back = scatters(m, b, a)[0] / a[2]
         assert there == pytest.approx(back, rel=1e-4)
 
 
-@pytest.mark.parametrize("roughness", [0.15, 0.5, 1.0])
-def test_sampled_directions_follow_their_density(roughness: float) -> None:
-    m = material(specular_roughness=roughness, base_color=0.5, base_metalness=0.3)
-    counts, expected = direction_histogram(m, 0.6, TABLE, MEAN, 200_000, 12, 8)
-    used = expected > 8
-    observed, wanted = counts[used], expected[used]
-    statistic = ((observed - wanted) ** 2 / wanted).sum()
-    assert stats.chi2.sf(statistic, used.sum() - 1) > 1e-4
-    assert observed.sum() == pytest.approx(wanted.sum(), rel=0.01)
+SAMPLED = {
+    "half metal": {"base_color": 0.5, "base_metalness": 0.3},
+    "rough glass": {"transmission_weight": 1.0},
+    "half clear": {"transmission_weight": 0.5, "base_color": 0.7},
+    "rough pane": {"transmission_weight": 1.0, "geometry_thin_walled": 1.0},
+    "paper": {"subsurface_weight": 1.0, "geometry_thin_walled": 1.0},
+    "brushed glass": {"transmission_weight": 1.0, "specular_roughness_anisotropy": 0.6},
+    "coat": {"coat_weight": 0.9, "coat_roughness": 0.35, "coat_roughness_anisotropy": 0.5, "coat_ior": 1.9},
+    "oil on glass": {"transmission_weight": 1.0, "thin_film_weight": 1.0},
+}
 
 
-@allocating
-def direction_histogram(
-    m: np.ndarray, mu: float, table: np.ndarray, mean: np.ndarray, count: int, across: int, up: int
-) -> tuple[np.ndarray, np.ndarray]:
-    counts, expected = np.zeros(across * up), np.zeros(across * up)
-    ox = sqrt(1 - mu * mu)
-    for s in range(count):
-        pick, u, v, _ = uniform4(s, 2, 0, 3)
-        kind, ix, iy, iz, _, _, _, _, _ = sample_surface(m, 0, ox, 0.0, mu, True, pick, u, v, table, mean)
-        if kind == SPREAD:
-            i = int((np.arctan2(iy, ix) / (2 * pi) + 0.5) * across) % across
-            counts[i * up + min(int(iz * up), up - 1)] += 1
-    fine = 96
-    for i in range(across * fine):
-        for j in range(up * fine):
-            phi = ((i + 0.5) / (across * fine) - 0.5) * 2 * pi
-            iz = (j + 0.5) / (up * fine)
-            ring = sqrt(1 - iz * iz)
-            _, _, _, q = reflected(m, 0, ox, 0.0, mu, ring * cos(phi), ring * sin(phi), iz, True, table, mean)
-            expected[(i // fine) * up + j // fine] += count * q * 2 * pi / (across * fine) / (up * fine)
-    return counts, expected
+@pytest.mark.parametrize("roughness", [0.3, 0.6, 1.0])
+@pytest.mark.parametrize("name", SAMPLED)
+@pytest.mark.parametrize("inside", [False, True])
+def test_sampled_directions_follow_their_density(roughness: float, name: str, inside: bool) -> None:
+    m = material(inside, specular_roughness=roughness, **SAMPLED[name])
+    found = histogram(m, 0.6, not inside, False, TABLE, 100_000, 10, 16)
+    assert np.abs(found[0] - found[1]).max() < 0.006
+    # What facets would send below the surface, or into themselves, is drawn again or lost, so sums agree closely.
+    assert found[0].sum() == pytest.approx(found[1].sum(), abs=0.02)
+
+
+def test_soft_reflections_of_smooth_water_follow_their_density() -> None:
+    m = material(transmission_weight=1.0, specular_roughness=0.3, specular_ior=1.333)
+    found = histogram(m, 0.3, True, True, TABLE, 100_000, 10, 16)
+    assert np.abs(found[0] - found[1]).max() < 0.004
+    assert found[0].sum() == pytest.approx(fresnel_dielectric(0.3, 1.333), abs=0.01), "as much as smooth water reflects"
 
 
 def test_refraction_follows_snell() -> None:
     clear = material(transmission_weight=1, specular_roughness=0.0, specular_ior=1.333)
     for degrees in (10, 45, 80):
         o = (sin(radians(degrees)), 0.0, cos(radians(degrees)))
-        kind, ix, _, iz, *_ = sample_surface(clear, 0, *o, True, 0.9999, 0.5, 0.5, TABLE, MEAN)
+        kind, ix, _, iz = followed(clear, *o, True, 0.9999, 0.5, 0.5, TABLE)
         assert kind == THROUGH
         assert -ix * 1.333 == pytest.approx(sin(radians(degrees)), rel=1e-5)
         assert iz < 0
@@ -307,15 +299,14 @@ def test_wet_ground_is_darker_and_shinier() -> None:
     dry = material(base_color=0.4, specular_roughness=0.7, specular_weight=0.5)
     wet = material(base_color=0.4 * 0.4, specular_roughness=0.14, specular_weight=1.0)
     o, aside = (0.0, 0.0, 1.0), (sin(1.0), 0.0, cos(1.0))
-    body = [reflected(m, 0, *o, *aside, True, TABLE, MEAN)[0] for m in (dry, wet)]
+    body = [scatters(m, o, aside)[0] for m in (dry, wet)]
     assert body[1] < 0.6 * body[0]
     mirror = (0.6, 0.0, 0.8), (-0.6, 0.0, 0.8)
-    shine = [reflected(m, 0, *mirror[0], *mirror[1], True, TABLE, MEAN)[0] for m in (dry, wet)]
+    shine = [scatters(m, *mirror)[0] for m in (dry, wet)]
     assert shine[1] > 5 * shine[0]
 
 
 def test_ground_that_does_not_reflect_has_no_highlight() -> None:
     # Common practice: ground under a water surface must not add its own sharp reflections, or it sparkles.
     wet = material(base_color=0.0, specular_roughness=0.14, specular_weight=0.0)
-    assert reflected(wet, 0, 0.6, 0.0, 0.8, -0.6, 0.0, 0.8, True, TABLE, MEAN)[0] < 1e-6
-    assert lobe_chances(material(specular_weight=0.0), 0, 0.7, True, TABLE)[0] < 1e-3
+    assert scatters(wet, (0.6, 0.0, 0.8), (-0.6, 0.0, 0.8))[0] < 1e-6

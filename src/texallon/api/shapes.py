@@ -179,6 +179,7 @@ class OpInfo(BaseModel):
     phrase: str
     signal_phrase: str
     narrow: dict[str, Any]
+    fresh: dict[str, Any]
     handles: list[str]
     non_finite: str
     parameters: list[OpParameter]

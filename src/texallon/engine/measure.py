@@ -103,4 +103,11 @@ def draw_cell(points: SeenPoints, look: int, name: str, planner: Planner, colour
         return {"picture": data_address(paint(points, look, value, colour)), "mean": mean}
     seen = np.float32(0.12) + np.float32(0.88) * mask
     span = None if colour else range_of(value)
-    return {"picture": data_address(paint(points, look, value * seen, colour, span)), "mean": mean}
+    channel = CHANNEL_BY_NAME[name.partition("/")[2]]
+    found = {"picture": data_address(paint(points, look, value * seen, colour, span)), "mean": mean}
+    finite = value[np.isfinite(value)]
+    if finite.size:
+        for asked in (float(finite.min()), float(finite.max())):
+            if abs(channel.hold(asked) - asked) > 1e-4 * min(channel.high - channel.low, 1.0):
+                found["held"] = {"at": channel.hold(asked), "asked": asked}
+    return found

@@ -263,7 +263,8 @@ class Session:
         """Look the shot over by the rules of the craft, once for each state of it."""
         assert self._shot is not None and self._scene is not None
         shot = self._shot
-        state = (shot.looks, shot.signals, shot.locators, shot.camera, shot.frames, self._scene.key, self._frame)
+        # Rules may look at anything in the document, so any edit asks them anew.
+        state = (shot, self._scene.key, self._frame)
         if state == self._advised:
             return
 

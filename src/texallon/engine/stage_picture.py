@@ -14,7 +14,7 @@ from texallon.core.render.denoise import denoise
 from texallon.core.render.files import Files
 from texallon.core.render.film import Film, PrimaryCache, Region
 from texallon.core.render.glow import Glow, join_sources, make_glow
-from texallon.core.render.job import Job
+from texallon.core.render.job import Job, frame_seed
 from texallon.core.render.lights import Lights, make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
@@ -130,8 +130,9 @@ class StagePicture:
             self._glow = (shining, make_glow(scene, materials))
         sources = join_sources(self._lights[1], self._glow[1], scene)
         return Job(
-            scene, materials, self._lights[1], sources, make_view(shot.camera, *size), shot.bounces, shot.limits, shot.seed,
-            wanted, final=False, backdrop=backdrop_picture(shot, self._files),
+            scene, materials, self._lights[1], sources, make_view(shot.camera, *size), shot.bounces, shot.limits,
+            frame_seed(shot.seed, shot.frames.first if frame is None else frame), wanted, final=False,
+            backdrop=backdrop_picture(shot, self._files), view_seed=shot.seed,
         )  # fmt: skip
 
     @property

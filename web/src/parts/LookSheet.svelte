@@ -35,6 +35,10 @@
     bench.place[0] === 'look' &&
     bench.place[1] === layer.name &&
     (channel === 'where' ? bench.place[2] === 'where' : bench.place[3] === channel);
+  const heldOf = (index: number, name: string): string => {
+    const held = live.cells[`${index}/${name}`]?.held;
+    return held ? `held at ${shown(held.at, 3)} (asked for ${shown(held.asked, 3)})` : '';
+  };
   const meanOf = (index: number, name: string): string => {
     const mean = live.cells[`${index}/${name}`]?.mean;
     if (!mean) return '';
@@ -233,7 +237,11 @@
                 <button
                   class="plain chip"
                   class:open={isOpen(layer, channel.name)}
-                  title="{channel.label}: {sign(layer, channel.name)}{meanOf(index, channel.name)}"
+                  class:held={heldOf(index, channel.name) !== ''}
+                  title="{channel.label}: {sign(layer, channel.name)}{meanOf(index, channel.name)} {heldOf(
+                    index,
+                    channel.name,
+                  )}"
                   onclick={() => bench.open(['look', layer.name, 'channels', channel.name])}
                   ><span>{channel.label}</span><span class="mono"
                     >{sign(layer, channel.name)}{(live.cells[`${index}/${channel.name}`]?.mean.length ??
@@ -295,6 +303,9 @@
   header :global(select) {
     font-weight: 600;
     font-size: 13px;
+  }
+  .chip.held :global(.mono) {
+    text-decoration: underline dotted var(--amber);
   }
   .worn {
     color: var(--quiet);

@@ -2,10 +2,12 @@
 <script lang="ts">
   import type { Json, Parameter } from '../api/client';
   import type { Response } from '../state/live.svelte';
+  import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
   import CurveField from './CurveField.svelte';
   import DragNumber from './DragNumber.svelte';
+  import { makesColour } from './fresh';
   import FormulaField from './FormulaField.svelte';
   import ImageField from './ImageField.svelte';
   import InputField from './InputField.svelte';
@@ -42,6 +44,12 @@
 
   const label = $derived(parameter.name.replaceAll('_', ' '));
   const kind = $derived(parameter.type);
+  // A picture in a recipe of data is never offered as colour, but stays what it is.
+  const offered = $derived(
+    parameter.name === 'role' && !makesColour(bench.place)
+      ? parameter.choices.filter((choice) => choice !== 'colour' || choice === value)
+      : parameter.choices,
+  );
   const wide = $derived(['stops', 'curve', 'formula', 'stand-ins'].includes(kind));
   const plain = (text: Json) => String((text as { file?: string } | null)?.file ?? '').replace(/^.*\//, '');
 </script>
@@ -62,7 +70,7 @@
     <Choice
       value={String(value)}
       {label}
-      options={parameter.choices.map((choice) => ({ value: choice, text: choice }))}
+      options={offered.map((choice) => ({ value: choice, text: choice }))}
       {onchange}
     />
   {:else if kind === 'switch'}

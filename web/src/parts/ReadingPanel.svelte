@@ -84,6 +84,9 @@
           <span class="mono">{text(channel.value)}<small>{channel.unit && ` ${channel.unit}`}</small></span>
           <span class="by">{channel.layer || 'default'}</span>
         </div>
+        {#if channel.asked.length}
+          <p class="held">held at {text(channel.value)} (asked for {text(channel.asked)})</p>
+        {/if}
       {/each}
     </section>
   </div>
@@ -175,6 +178,10 @@
   }
   .result .row > :first-child {
     flex: 1;
+  }
+  .held {
+    color: var(--amber);
+    text-align: right;
   }
   .by {
     color: var(--quiet);

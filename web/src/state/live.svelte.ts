@@ -73,7 +73,12 @@ export type StepMeasure = {
   response: Response | null;
 };
 
-export type Cell = { picture: string; mean: number[] };
+export type Cell = {
+  picture: string;
+  mean: number[];
+  /** Where values go beyond the channel's range: what they are held at, and what was asked for. */
+  held?: { at: number; asked: number };
+};
 export type DocumentProblem = { pointer: string; reason: string; hint: string; character: number | null };
 
 /** A value along the way; what is not finite comes as a word. */
@@ -109,7 +114,15 @@ export type Reading = {
   /** Scene-linear light of the picture there. */
   light: number[] | null;
   layers: LayerReading[];
-  channels: { name: string; label: string; unit: string; value: Value; layer: string }[];
+  channels: {
+    name: string;
+    label: string;
+    unit: string;
+    value: Value;
+    layer: string;
+    /** What the layers ask for, where it is beyond the channel's range. */
+    asked: Value;
+  }[];
 };
 
 export type Region = [left: number, top: number, right: number, bottom: number];

@@ -23,7 +23,8 @@ class BurntOut(Rule):
         if recipe.role != "emission_luminance" or not recipe.steps or recipe.steps[-1].values is None:
             return
         values = recipe.steps[-1].values
-        shown = values.inner_high * 2.0**facts.shot.camera.exposure
+        stops = facts.own_effect(recipe, "emission_exposure", 0.0)
+        shown = values.inner_high * 2.0 ** (facts.shot.camera.exposure + stops)
         if not values.count or shown <= WHITE:
             return
         path = recipe.at(len(recipe.recipe.steps))

@@ -1,11 +1,12 @@
-"""A picture that holds data, read as colour: its numbers are bent by a curve that was never applied to them."""
+"""A picture read otherwise than what it holds: data bent by a curve that was never applied to it, or colours without theirs."""
 
 import re
 from collections.abc import Iterator
 from typing import ClassVar
 
-from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.facts import Facts, RecipeFacts, StepFacts
 from texallon.core.advice.rule import Advice, Fix, Rule
+from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.ops.image import Image
 
 HINTS = {
@@ -18,6 +19,9 @@ HINTS = {
 }
 WORD = re.compile("|".join(HINTS))
 
+EIGHT_BIT = (".png", ".jpg", ".jpeg")
+"""Files that keep colours by the curve of a display; the others may be linear."""
+
 
 class DataAsColour(Rule):
     name: ClassVar[str] = "data as colour"
@@ -25,20 +29,37 @@ class DataAsColour(Rule):
 
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
-            if not isinstance(step.op, Image) or step.op.raw:
-                continue
-            if step.op.role != "colour":
-                where = recipe.at(step.number, "params", "read_as")
-                fix = Fix("read it raw", ({"op": "add", "path": where, "value": "by role"},))
-                reason = f"A picture used as {step.op.role} is read as colour, which bends its numbers."
-                yield self.found("error", recipe, step.number, reason, fix)
-                continue
-            hint = WORD.search(step.op.file.file.lower().rpartition("/")[2])
-            if hint and recipe.role != "base_color":
-                role = HINTS[hint.group()]
-                fix = Fix(
-                    f"use it as {role}",
-                    ({"op": "add", "path": recipe.at(step.number, "params", "role"), "value": role},),
-                )
-                reason = f"“{step.op.file.file}” sounds like a {role} map, and is read as colour."
-                yield self.found("warning", recipe, step.number, reason, fix)
+            if isinstance(step.op, Image):
+                yield from self._check(recipe, step, step.op, facts)
+
+    def _check(self, recipe: RecipeFacts, step: StepFacts, op: Image, facts: Facts) -> Iterator[Advice]:
+        holds = facts.pictures.get(op.file.file, "colours")
+        name = op.file.file.lower().rpartition("/")[2]
+        if op.role != "colour" and not op.raw:
+            where = recipe.at(step.number, "params", "read_as")
+            fix = Fix("read it raw", ({"op": "add", "path": where, "value": "by role"},))
+            reason = f"A picture used as {op.role} is read as colour, which bends its numbers."
+            yield self.found("error", recipe, step.number, reason, fix)
+        elif op.role == "colour" and holds == "normals":
+            reason = f"“{op.file.file}” holds normals, and is read as colour."
+            yield self.found("error", recipe, step.number, reason, self._as(recipe, step, "normal"))
+        elif op.role == "colour" and op.raw and holds == "colours" and name.endswith(EIGHT_BIT):
+            where = recipe.at(step.number, "params", "read_as")
+            fix = Fix("read it as colour", ({"op": "add", "path": where, "value": "by role"},))
+            reason = f"“{op.file.file}” holds colours, and is read raw: it looks washed out."
+            yield self.found("warning", recipe, step.number, reason, fix)
+        elif op.role == "colour" and not op.raw and holds == "grey" and not _wants_colour(recipe):
+            hint = WORD.search(name)
+            role = HINTS[hint.group()] if hint else "mask"
+            reason = f"“{op.file.file}” holds one number a pixel, and is read as colour."
+            yield self.found("warning", recipe, step.number, reason, self._as(recipe, step, role))
+
+    def _as(self, recipe: RecipeFacts, step: StepFacts, role: str) -> Fix:
+        path = recipe.at(step.number, "params", "role")
+        return Fix(f"use it as {role}", ({"op": "add", "path": path, "value": role},))
+
+
+def _wants_colour(recipe: RecipeFacts) -> bool:
+    """Whether a recipe makes a colour that one sees: grey pictures may well be colours there."""
+    channel = CHANNEL_BY_NAME.get(recipe.role)
+    return channel is not None and channel.width == 3 and channel.name.endswith("color")

@@ -12,7 +12,9 @@ from texallon.core.document.problem import DocumentError, pointer
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
+from texallon.core.ops.image import Image
 from texallon.core.ops.op import Op
+from texallon.core.ops.picture_content import Content, content_of
 from texallon.core.render.scene import Scene
 from texallon.core.render.seen import Group, SeenPoints
 from texallon.core.signal.plan import Path, Planner, Scope
@@ -69,6 +71,22 @@ class Facts:
     attributes: Mapping[str, frozenset[str]]
     footprints: Mapping[str, float]
     around: Around
+    pictures: Mapping[str, Content]
+    """What the pictures that recipes lay on hold, by file."""
+
+    def effect(self, look: str, role: str, otherwise: float) -> float:
+        """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value."""
+        found = [each for each in self.recipes if each.look == look and each.role == role and each.steps]
+        known = [each.steps[-1].values for each in found if each.steps[-1].values and each.steps[-1].values.count]
+        return known[-1].mean if known else otherwise
+
+    def own_effect(self, recipe: RecipeFacts, role: str, otherwise: float) -> float:
+        """The same of the recipe's own layer, where it sets the channel; else of the look."""
+        for each in self.recipes:
+            if each.look == recipe.look and each.layer == recipe.layer and each.role == role and each.steps:
+                values = each.steps[-1].values
+                return values.mean if values and values.count else otherwise
+        return self.effect(recipe.look, role, otherwise)
 
     def of(self, look: str, role: str, layers: Sequence[Layer]) -> list[RecipeFacts]:
         """The recipes of one channel in some layers of a look."""
@@ -120,7 +138,14 @@ def gather(
         for name in {item.look, *(part.look for part in item.parts)}:
             attributes[name] |= set(mesh.attributes)
     around = look_around(shot, scene, points.view)
-    return Facts(shot, tuple(recipes), {name: frozenset(each) for name, each in attributes.items()}, footprints, around)
+    carried = {name: frozenset(each) for name, each in attributes.items()}
+    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes))
+
+
+def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content]:
+    """What the pictures in recipes hold."""
+    files = {step.op.file.file: step.op.file for each in recipes for step in each.steps if isinstance(step.op, Image)}
+    return {name: content_of(scene.pictures(ref, True)) for name, ref in files.items()}
 
 
 def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, str, str, Recipe]]:

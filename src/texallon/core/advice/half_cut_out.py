@@ -20,6 +20,8 @@ class HalfCutOut(Rule):
         values = recipe.steps[-1].values
         if not values.count or recipe.steps[-1].op.name == "constant":
             return
+        if any("view" in step.op.needs() for step in recipe.steps):
+            return  # a veil by view angle is meant: cut hard it would be an outline
         width = max(values.high - values.low, 1e-9) / BINS
         between = sum(
             count for number, count in enumerate(values.counts) if 0.1 < values.low + width * (number + 0.5) < 0.9

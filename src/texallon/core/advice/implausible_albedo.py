@@ -24,10 +24,13 @@ class ImplausibleAlbedo(Rule):
         if layer.channels["base_color"].blend != Blend.replace or _not_a_ground(look.name, facts):
             return
         values = recipe.steps[-1].values
-        if values.count and values.inner_low > BRIGHTEST:
-            reason = (
-                f"The colour of “{recipe.layer}” gives back {values.mean:.2f} of the light, more than fresh snow does."
-            )
+        weight = facts.own_effect(recipe, "base_weight", 1.0)
+        if facts.own_effect(recipe, "base_metalness", 0.0) > 0.5:
+            return  # the colour of a metal is its reflectance, which for silver is 0.97
+        if facts.own_effect(recipe, "subsurface_weight", 0.0) > 0.9 or weight < 0.02:
+            return
+        if values.count and values.inner_low * weight > BRIGHTEST:
+            reason = f"The colour of “{recipe.layer}” gives back {values.mean * weight:.2f} of the light, more than fresh snow does."
             yield self.found("note", recipe, recipe.steps[-1].number, reason)
         elif values.count and values.inner_high < DARKEST:
             reason = f"The colour of “{recipe.layer}” gives back {values.mean:.3f} of the light, less than soot does."
@@ -35,6 +38,6 @@ class ImplausibleAlbedo(Rule):
 
 
 def _not_a_ground(look: str, facts: Facts) -> bool:
-    """Whether a look is clear or glows by itself, so that its base colour is no albedo that one sees."""
+    """Whether a look is clear, glows by itself or is shown as it is, so that its base colour is no albedo that one sees."""
     roles = {each.role for each in facts.recipes if each.look == look}
-    return bool(roles & {"transmission_weight", "emission_luminance"})
+    return bool(roles & {"transmission_weight", "emission_luminance", "self_lit"})

@@ -26,5 +26,5 @@ class IndexBelowOne(Rule):
             "keep it at 1 or more",
             ({"op": "add", "path": path, "value": {"op": "maximum", "params": {"by": 1.0}}},),
         )
-        reason = f"The index of “{recipe.layer}” goes down to {values.low:.2f}; below 1 it counts as 1."
+        reason = f"An index of “{recipe.layer}” is held at 1 (asked for {values.low:.3g}): no body has less."
         yield self.found("warning", recipe, recipe.steps[-1].number, reason, fix)

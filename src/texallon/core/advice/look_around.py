@@ -5,11 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.document.light import AREAS
+from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import OPAQUE
 from texallon.core.kernel import Array
 from texallon.core.render.camera import View, camera_rays
-from texallon.core.render.scene import SEEN, Scene, lets_light_through, surface_at
+from texallon.core.render.scene import SEEN, Scene, beyond, lets_light_through, surface_at
 from texallon.core.take import taken
 
 AROUND = 48
@@ -59,10 +60,11 @@ def _shells(shot: Shot, scene: Scene, view: View) -> tuple[int, int]:
         if len(on) == 0:
             break
         hits, going = hits.take(on), going[on]
-        look = surface_at(scene, hits).look
+        surface = surface_at(scene, hits)
+        look = surface.look
         met[0, going] += clear[look]
         met[1, going] += cut[look]
-        near[going] = hits.distance + scene.offset * np.float32(4)
+        near[going] = beyond(hits, surface)
         going = going[clear[look] | cut[look]]
         if len(going) == 0:
             break
@@ -90,7 +92,7 @@ def _surrounding(shot: Shot, scene: Scene, place: Array, begin: float) -> str | 
     """The opaque object whose inner side is seen from a place in all directions."""
     direction = _directions()
     origin = np.ascontiguousarray(np.broadcast_to(place[:, None], direction.shape), np.float32)
-    near = np.full(direction.shape[1], scene.offset * 10 + np.float32(begin), np.float32)
+    near = np.full(direction.shape[1], begin + 1e-6 * float(np.abs(place).max()), np.float32)
     hits = scene.rays.nearest(origin, direction, near, OPAQUE)
     own = (hits.instance >= 0) & (hits.instance < scene.objects)
     inside = hits.take(np.flatnonzero(own))
@@ -102,7 +104,13 @@ def _surrounding(shot: Shot, scene: Scene, place: Array, begin: float) -> str | 
         return None
     item = scene.shown[int(numbers[0])]
     looks = {look.name: look for look in shot.looks}
-    return None if lets_light_through(looks[item.look]) else item.name
+    return None if _lets_light_out(looks[item.look]) else item.name
+
+
+def _lets_light_out(look: Look) -> bool:
+    """Whether light gets out of a body of a look: clear, cut out, or a thin sheet that scatters it through, as a paper lantern does."""
+    channels = {name for layer in look.layers if layer.on for name in layer.channels}
+    return lets_light_through(look) or {"geometry_thin_walled", "subsurface_weight"} <= channels
 
 
 def _directions() -> Array:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 from difflib import get_close_matches
 from typing import Any, ClassVar
 
-from texallon.core.advice.facts import Facts, RecipeFacts
+from texallon.core.advice.facts import Facts, RecipeFacts, StepFacts
 from texallon.core.advice.rule import Advice, Fix, Rule
 from texallon.core.document.place import LocatorRef, PlaceRef, place_name
 from texallon.core.ops.attribute import Attribute
@@ -22,6 +22,8 @@ class MissingName(Rule):
                 reason = f"{where} the attribute “{step.op.attribute}”, so it reads 0 everywhere"
                 path = recipe.at(step.number, "params", "attribute")
                 yield self._missing(recipe, step.number, reason, path, step.op.attribute, carried, lambda name: name)
+            elif not isinstance(step.op, Attribute):
+                yield from self._in_formula(recipe, step, carried)
             for field in type(step.op).model_fields:
                 value = getattr(step.op, field)
                 if not isinstance(value, PlaceRef):
@@ -34,6 +36,22 @@ class MissingName(Rule):
                     path = recipe.at(step.number, "params", field)
                     made: Any = lambda name, kind=kind: {kind: name}  # noqa: E731
                     yield self._missing(recipe, step.number, reason, path, name, known, made)
+
+    def _in_formula(self, recipe: RecipeFacts, step: StepFacts, carried: frozenset[str]) -> Iterator[Advice]:
+        """Attributes that any other op reads, such as a formula."""
+        asked = sorted(need.removeprefix("attribute:") for need in step.op.needs() if need.startswith("attribute:"))
+        for name in asked:
+            if name in carried:
+                continue
+            where = f"No geometry with the look “{recipe.look}” carries" if recipe.look else "No geometry carries"
+            reason = f"{where} the attribute “{name}” that “{step.op.name}” asks for, so it reads 0 everywhere"
+            text = getattr(step.op, "expression", "")
+            path = recipe.at(step.number, "params", "expression")
+
+            def made(near: str, name: str = name, text: str = text) -> str:
+                return text.replace(f'"{name}"', f'"{near}"').replace(f"'{name}'", f"'{near}'")
+
+            yield self._missing(recipe, step.number, reason, path, name, carried if text else (), made)
 
     def _missing(
         self, recipe: RecipeFacts, step: int, reason: str, path: str, wanted: str, known: Iterable[str], made: Any

@@ -17,5 +17,6 @@ class Camera(Model):
     )
     focus_distance: Positive = Field(3.0, description="Metres along the view to what is sharp.")
     exposure: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = Field(
-        0.0, description="Stops: the picture is multiplied by 2 to this power."
+        0.0,
+        description="Stops: what is shown, and PNG files, are multiplied by 2 to this power; EXR files are not, and say so.",
     )

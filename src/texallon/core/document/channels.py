@@ -23,6 +23,10 @@ class Channel:
     unit: str
     purpose: str
 
+    def hold(self, value: float) -> float:
+        """A value as a surface takes it: within the range; what is no number is the lowest value that is not negative."""
+        return min(max(value, self.low), self.high) if value == value else max(self.low, 0.0)
+
 
 def _number(
     name: str, label: str, group: Group, default: float, low: float, high: float, unit: str, purpose: str
@@ -56,6 +60,16 @@ CHANNELS: tuple[Channel, ...] = (
     _number("coat_weight", "coat", "finish", 0.0, 0, 1, "", "A clear layer on top: varnish, water, glaze."),
     _colour("coat_color", "coat tint", "finish", 1.0, "What is left after in and out, head on."),
     _number("coat_roughness", "coat roughness", "finish", 0.0, 0, 1, "", "From mirror (0) to dull (1)."),
+    _number(
+        "coat_roughness_anisotropy",
+        "coat brushing",
+        "finish",
+        0.0,
+        0,
+        1,
+        "",
+        "How much longer the coat's highlights are across its grain than along it.",
+    ),
     _number("coat_ior", "coat index", "finish", 1.6, 1, 3, "", "Water 1.33, varnish 1.5."),
     _number(
         "coat_darkening",
@@ -220,6 +234,39 @@ CHANNELS: tuple[Channel, ...] = (
         1,
         "",
         "The normal in the map's frame, as a step “normal map” gives it.",
+    ),
+    Channel(
+        "geometry_coat_normal",
+        "coat normal",
+        "form",
+        3,
+        (0.0, 0.0, 1.0),
+        -1,
+        1,
+        "",
+        "The coat's own normal in the map's frame; without it a coat follows the geometry and its bump.",
+    ),
+    Channel(
+        "geometry_tangent",
+        "grain direction",
+        "form",
+        3,
+        (1.0, 0.0, 0.0),
+        -1,
+        1,
+        "",
+        "Along which the surface is brushed, in the map's frame: (1, 0, 0) is along u.",
+    ),
+    Channel(
+        "geometry_coat_tangent",
+        "coat grain direction",
+        "form",
+        3,
+        (1.0, 0.0, 0.0),
+        -1,
+        1,
+        "",
+        "Along which the coat is brushed, in the map's frame.",
     ),
 )
 

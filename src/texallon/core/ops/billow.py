@@ -22,6 +22,9 @@ class Billow(Fractal):
     low: Finite = param(0.0, "The value in the creases.")
     high: Finite = param(1.0, "The value that the highest tops could reach.")
 
+    def ends(self) -> tuple[float, float]:
+        return self.low, self.high
+
     def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
         out[:] = 0
         strength = 1.0

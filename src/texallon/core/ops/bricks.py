@@ -6,15 +6,17 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 RESULTS = {"face": 0, "height": 1, "brick": 2}
 PLANES = {"x y": (0, 1), "x z": (0, 2), "z y": (2, 1)}
 
 
-class Bricks(Source):
+class Bricks(Filtered):
+    fades: ClassVar[bool] = False
     name: ClassVar[str] = "bricks"
     group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "1 on bricks and 0 in the joints; or a rounded height, or a random value per brick."
@@ -40,7 +42,15 @@ class Bricks(Source):
     def places(self) -> tuple[Place, ...]:
         return (self.space,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def unit(self) -> float:
+        return float(min(self.width, self.height))
+
+    def plain(self) -> "Bricks":
+        unit = self.unit()
+        small = {name: getattr(self, name) / unit for name in ("width", "height", "joint", "edge")}
+        return self.model_copy(update={**small, "seed": 0, "space": "world"})
+
+    def pattern(self, points: Points, out: Array) -> None:
         position = points.position(place_key(self.space))
         along, across = PLANES[self.plane]
         bricks(
@@ -73,7 +83,6 @@ def bricks(
     out: Array,
 ) -> None:
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
-    filled = max((width - joint) * (height - joint), zero) / (width * height)
     for i in range(out.shape[0]):
         if not (abs(along[i]) < np.float32(1e9) and abs(across[i]) < np.float32(1e9)):
             out[i] = np.float32(np.nan)
@@ -100,6 +109,4 @@ def bricks(
             soft = max(edge, footprint[i])
             value = min(a, b) / soft + half if soft > zero else (one if min(a, b) >= zero else zero)
             value = min(max(value, zero), one)
-        # Rows too fine for the sample become their mean.
-        kept = min(max(np.float32(2) - np.float32(2) * footprint[i] / min(width, height), zero), one)
-        out[i] = filled + kept * (value - filled)
+        out[i] = value

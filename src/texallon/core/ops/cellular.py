@@ -13,22 +13,17 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, Whole, allocating, inlined
+from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.lattice import fade, mixed, noise_octave
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 RESULTS = {"nearest": 0, "second": 1, "edge": 2, "cell": 3}
 METRICS = {"straight": 0, "blocks": 1, "cubes": 2}
 
-MEANS = {
-    "straight": (0.520, 0.717, 0.197, 0.5),
-    "blocks": (0.765, 1.052, 0.287, 0.5),
-    "cubes": (0.420, 0.579, 0.159, 0.5),
-}
-"""Mean of each result over many points at full jitter, measured: what cells too fine to see are replaced by."""
 
-
-class Cellular(Source):
+class Cellular(Filtered):
+    fades: ClassVar[bool] = False
     name: ClassVar[str] = "cellular"
     group: ClassVar[str] = "noise"
     purpose: ClassVar[str] = (
@@ -69,7 +64,10 @@ class Cellular(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.result == "cell colour" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def unit(self) -> float:
+        return float(self.size * min(abs(axis or 1.0) for axis in self.scale))
+
+    def pattern(self, points: Points, out: Array) -> None:
         frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float32)
         position = points.position(place_key(self.space))
         if self.distortion:
@@ -92,10 +90,6 @@ class Cellular(Source):
                 np.uint32(row),
                 out[row],
             )
-        cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
-        kept = np.clip(np.float32(2) - np.float32(2) * cycles, 0, 1)
-        mean = np.float32(MEANS[self.metric][RESULTS[kind]])
-        out += (np.float32(1) - kept) * (mean - out)
 
 
 @inlined

@@ -5,11 +5,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Place, Source, param, place_key, position_in
+from texallon.core.ops.filtered import Filtered
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
-class Checker(Source):
+class Checker(Filtered):
+    fades: ClassVar[bool] = False
     name: ClassVar[str] = "checker"
     group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "1 and 0 in turn, in cubes."
@@ -20,12 +22,24 @@ class Checker(Source):
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
     def needs(self) -> frozenset[str]:
-        return frozenset({position_in(self.space)})
+        return frozenset({position_in(self.space), footprint_in(self.space)})
 
     def places(self) -> tuple[Place, ...]:
         return (self.space,)
 
-    def fill(self, points: Points, out: Array) -> None:
-        cell = np.floor(points.position(place_key(self.space)) / np.float32(self.size))
-        together = cell[0] + cell[1] + cell[2]
-        out[0] = np.float32(1) - (together - np.float32(2) * np.floor(together / np.float32(2)))
+    def expected(self) -> float:
+        return 0.5
+
+    def pattern(self, points: Points, out: Array) -> None:
+        place = points.position(place_key(self.space)) / np.float32(self.size)
+        width = points.footprint(place_key(self.space)) / np.float32(self.size)
+        sign = np.ones(points.count, np.float32)
+        for row in range(3):
+            part = place[row] - np.floor(place[row])
+            odd = np.floor(place[row]) - np.float32(2) * np.floor(place[row] / np.float32(2))
+            # An edge is as wide as a sample: the mean of ±1 over one that lies across it.
+            soft = np.where(
+                width > 0, np.minimum(np.minimum(part, 1 - part) * 2 / np.maximum(width, np.float32(1e-6)), 1), 1
+            )
+            sign *= (np.float32(1) - np.float32(2) * odd) * soft.astype(np.float32)
+        out[0] = np.float32(0.5) + np.float32(0.5) * sign

@@ -8,8 +8,9 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Real, kernel
+from texallon.core.ops.filtered import Filtered, known
 from texallon.core.ops.lattice import BASES, mixed, noise_octave
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 MEAN_SIZE = {"gradient": 0.212, "value": 0.330}
@@ -37,11 +38,12 @@ class Octave:
     share: float
 
 
-class Fractal(Source):
+class Fractal(Filtered):
     """Octaves of noise put together in some way; a subclass says how in `combine`."""
 
     group: ClassVar[str] = "noise"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+    fresh: ClassVar[Mapping[str, object]] = {"spread": "full"}
 
     size: float = param(0.25, "Size of the largest features.", unit="m", above=0, high=1e6)
     scale: tuple[Finite, Finite, Finite] = param(
@@ -50,13 +52,18 @@ class Fractal(Source):
     octaves: float = param(
         4.0, "How many layers of ever finer noise; a fraction fades the last one in.", low=1, high=16
     )
-    lacunarity: float = param(2.0, "How much finer each octave is than the one before.", low=1, high=8)
+    lacunarity: float = param(2.0, "How much finer each octave is than the one before.", low=1, high=16)
     evolution: Finite = param(0.0, "Changes the pattern in place, like a fourth dimension.")
     speed: Finite = param(0.0, "How much evolution a second of the shot adds.", unit="/s")
     distortion: float = param(0.0, "How far other noise moves the lookup, in sizes.", low=0, high=16)
     distortion_size: float = param(1.0, "Size of that noise, in sizes.", above=0, high=1e3)
     basis: Literal["gradient", "value"] = param("gradient", "Smooth and even, or blotchy and blocky.")
     fields: Literal["number", "colour"] = param("number", "One field, or three independent ones as a colour or vector.")
+    spread: Literal["as is", "full", "even"] = param(
+        "as is",
+        "As is, sums of many octaves keep to the middle. Full: 0 and 1 are what only one in a hundred values lies beyond. "
+        "Even: all values between are as frequent.",
+    )
     seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
     space: Place = param("world", "What the pattern sticks to.", kind="place")
 
@@ -72,7 +79,35 @@ class Fractal(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.fields == "colour" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def unit(self) -> float:
+        return float(self.size * min(abs(axis or 1.0) for axis in self.scale))
+
+    def sharp(self) -> float:
+        return float(0.25 / max(self.lacunarity, 1.0) ** (int(np.ceil(self.octaves)) - 1))
+
+    def ends(self) -> tuple[float, float]:
+        """What 0 and 1 become once values are spread."""
+        return 0.0, 1.0
+
+    def pattern(self, points: Points, out: Array) -> None:
+        self.raw(points, out)
+        if self.spread == "as is":
+            return
+        found = known(self.model_copy(update={"spread": "as is"}).plain())
+        first, last = self.ends()
+        edges = found.quantiles
+        if self.spread == "full":
+            count = len(edges) - 1
+            low, high = np.interp([0.01, 0.99], np.linspace(0, 1, count + 1), edges)
+            reach = (last - first) / max(high - low, 1e-12)
+            np.multiply(out, np.float32(reach), out=out)
+            np.add(out, np.float32(first - low * reach), out=out)
+            return
+        share = np.interp(out, edges, np.linspace(0, 1, len(edges)))
+        out[:] = np.where(np.isfinite(out), first + share * (last - first), out)
+
+    def raw(self, points: Points, out: Array) -> None:
+        """The octaves put together, before they are spread."""
         for row in range(out.shape[0]):
             seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
             self.combine(self.sum_of(points, seed, ASIDE[row]), points.count, out[row])

@@ -24,8 +24,8 @@ class Hybrid(Fractal):
         6.0, "How many layers of ever finer noise; a fraction fades the last one in.", low=1, high=16
     )
     dimension: float = param(0.25, "H: how fast octaves weaken; higher is smoother.", low=0, high=4)
-    offset: float = param(0.7, "Raises the noise: higher is rough everywhere, 0 only at the peaks.", low=0, high=4)
-    gain: float = param(1.0, "How strongly an octave lets the next one through.", low=0, high=16)
+    offset: float = param(0.7, "Raises the noise: higher is rough everywhere, 0 only at the peaks.", low=-1, high=4)
+    gain: float = param(1.0, "How strongly an octave lets the next one through.", low=0, high=64)
 
     def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
         weight = np.ones(count, np.float32)

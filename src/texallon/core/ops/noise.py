@@ -18,8 +18,11 @@ class Noise(Fractal):
     phrase: ClassVar[str] = "noise of {size}"
 
     gain: float = param(0.5, "How strong each octave is compared with the one before.", low=0, high=1)
-    low: Finite = param(0.0, "The value where the noise is −1.")
-    high: Finite = param(1.0, "The value where the noise is +1.")
+    low: Finite = param(0.0, "The value where the noise is −1, or lowest once it is spread.")
+    high: Finite = param(1.0, "The value where the noise is +1, or highest once it is spread.")
+
+    def ends(self) -> tuple[float, float]:
+        return self.low, self.high
 
     def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
         """The sum divided by the sum of all strengths, so that it stays within ±1, mapped to `low`…`high`."""

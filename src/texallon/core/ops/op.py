@@ -70,6 +70,8 @@ class Op(BaseModel):
     reference: ClassVar[str] = "definition"
     narrow: ClassVar[Mapping[str, Any]] = {}
     """Parameters that make it give one number where it would give a colour or vector."""
+    fresh: ClassVar[Mapping[str, Any]] = {}
+    """Parameters that a person who puts it into a recipe begins with, where they differ from the defaults."""
     phrase: ClassVar[str]
     """How it reads in a recipe's sentence; `{parameter}` stands for a value a person can change."""
     signal_phrase: ClassVar[str] = ""

@@ -1,6 +1,6 @@
 """A picture with its ever smaller copies (mip map), and looking values up in it between pixels and between copies.
 
-Each level is the average of 2 × 2 pixels of the one before (L. Williams, "Pyramidal Parametrics", SIGGRAPH 1983).
+Each level is the average of the 2 × 2 pixels of the one before that each of its pixels covers (L. Williams, "Pyramidal Parametrics", SIGGRAPH 1983).
 """
 
 from dataclasses import dataclass
@@ -45,15 +45,27 @@ def make_pyramid(picture: Array) -> Pyramid:
         start += width * height
         if width == 1 and height == 1:
             break
-        # An odd edge is doubled, so that every pixel counts.
-        level = np.pad(
-            level, ((0, height % 2 if height > 1 else 0), (0, width % 2 if width > 1 else 0), (0, 0)), "edge"
-        )
-        if level.shape[0] > 1:
-            level = (level[0::2] + level[1::2]) * np.float32(0.5)
-        if level.shape[1] > 1:
-            level = (level[:, 0::2] + level[:, 1::2]) * np.float32(0.5)
+        level = halved(halved(level, 0), 1)
     return Pyramid(np.concatenate(rows).astype(np.float32), np.array(levels, np.int64))
+
+
+def halved(level: Array, axis: int) -> Array:
+    """Half as many pixels along an axis, rounded up, each the mean of the part of the picture that it covers.
+
+    Where the number is odd pixels count by the share of them that is covered, so that every level has the picture's mean.
+    """
+    size = level.shape[axis]
+    if size == 1:
+        return level
+    count = (size + 1) // 2
+    summed = np.zeros((size + 1, *np.delete(level.shape, axis)), np.float64)
+    np.cumsum(np.moveaxis(level, axis, 0), axis=0, dtype=np.float64, out=summed[1:])
+    edges = np.linspace(0, size, count + 1)
+    first = np.minimum(edges.astype(int), size - 1)
+    part = (edges - first).reshape(-1, *([1] * (level.ndim - 1)))
+    at = summed[first] + part * (summed[first + 1] - summed[first])
+    made: Array = np.moveaxis(np.diff(at, axis=0) * (count / size), 0, axis).astype(np.float32)
+    return np.ascontiguousarray(made)
 
 
 @inlined

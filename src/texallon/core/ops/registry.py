@@ -74,6 +74,7 @@ def describe(kind: type[Op]) -> dict[str, Any]:
         "phrase": kind.phrase,
         "signal_phrase": kind.signal_phrase or kind.phrase,
         "narrow": dict(kind.narrow),
+        "fresh": dict(kind.fresh),
         "handles": list(kind.handles),
         "non_finite": kind.non_finite,
         "parameters": [_describe_parameter(kind, name, field) for name, field in kind.model_fields.items()],

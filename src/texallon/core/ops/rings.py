@@ -6,13 +6,15 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
+from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 from texallon.core.ops.stripes import profile_of
 
 
-class Rings(Source):
+class Rings(Filtered):
+    fades: ClassVar[bool] = False
     name: ClassVar[str] = "rings"
     group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Values that go up and down with the distance from an axis or a point."
@@ -37,7 +39,16 @@ class Rings(Source):
     def moves(self) -> bool:
         return self.speed != 0
 
-    def fill(self, points: Points, out: Array) -> None:
+    def unit(self) -> float:
+        return float(self.spacing)
+
+    def plain(self) -> "Rings":
+        return self.model_copy(update={"spacing": 1.0, "offset": 0.0, "speed": 0.0, "space": "world"})
+
+    def expected(self) -> float:
+        return self.share if self.profile == "band" else 0.5
+
+    def pattern(self, points: Points, out: Array) -> None:
         position = points.position(place_key(self.space))
         rows = [row for row in range(3) if self.shape == "point" or row != AXES[self.axis]]
         away = np.sqrt(np.square(position[rows]).sum(axis=0, dtype=np.float32))

@@ -6,15 +6,18 @@ import numpy as np
 
 from texallon.core.kernel import Array, Real, Whole, allocating
 from texallon.core.ops.cellular import cube_number, place_in_cube
+from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
 from texallon.core.ops.lattice import mixed, noise_octave
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 RESULTS = {"coverage": 0, "depth": 1, "spot": 2}
 
 
-class Spots(Source):
+class Spots(Filtered):
+    fades: ClassVar[bool] = False
+    gone: ClassVar[float] = 0.6
     name: ClassVar[str] = "spots"
     group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Spots strewn about: 1 inside, 0 outside, with soft and irregular outlines."
@@ -43,7 +46,7 @@ class Spots(Source):
     def places(self) -> tuple[Place, ...]:
         return (self.space,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def pattern(self, points: Points, out: Array) -> None:
         position = points.position(place_key(self.space))
         cells = position / np.float32(self.size)
         bend = np.zeros((2, points.count), np.float32)

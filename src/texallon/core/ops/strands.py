@@ -69,8 +69,18 @@ class Strands(Source):
             np.float32(2 / self.roundness),
             np.uint32(self.seed),
             RESULTS[self.result],
+            mean_heights(2 / self.roundness),
             out[0],
         )
+
+
+def mean_heights(power: float) -> Array:
+    """The mean of a superellipse's height from its middle out to 0, 1/64 … 1 of its half width."""
+    steps = 2048
+    x = (np.arange(steps) + 0.5) / steps
+    summed = np.concatenate([[0], np.cumsum((1 - x**power) ** (1 / power)) / steps])
+    at = np.arange(1, 65) / 64
+    return np.concatenate([[1.0], np.interp(at, np.arange(steps + 1) / steps, summed) / at]).astype(np.float32)
 
 
 @kernel
@@ -85,6 +95,7 @@ def strands(
     power: Real,
     seed: Whole,
     result: Whole,
+    means: Array,
     out: Array,
 ) -> None:
     """`around (n,)` in turns, `along (n,)` and `radius (n,)` in metres; a superellipse of `power` across a strand."""
@@ -111,5 +122,11 @@ def strands(
         across = abs(x - strand - half) * pitch / (thickness * half)
         value = (one - min(across, one) ** power) ** (one / power)
         kept = min(max(np.float32(2) - np.float32(2) * footprint[i] / max(pitch, np.float32(1e-9)), zero), one)
-        mean = np.float32(0.7)
+        # The mean over all that a strand's share of the ring shows of it, and of the gap beside it.
+        shown = pitch / thickness
+        at = min(shown, one) * np.float32(64)
+        k = min(int(at), 63)
+        mean = (means[k] + (at - np.float32(k)) * (means[k + 1] - means[k])) * min(
+            one / max(shown, np.float32(1e-9)), one
+        )
         out[i] = mean + kept * (value - mean)

@@ -6,12 +6,14 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
+from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
 from texallon.core.ops.points import Points
 
 
-class Stripes(Source):
+class Stripes(Filtered):
+    fades: ClassVar[bool] = False
     name: ClassVar[str] = "stripes"
     group: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Values that go up and down along an axis: waves, ridges or hard bands."
@@ -35,7 +37,16 @@ class Stripes(Source):
     def moves(self) -> bool:
         return self.speed != 0
 
-    def fill(self, points: Points, out: Array) -> None:
+    def unit(self) -> float:
+        return float(self.spacing)
+
+    def plain(self) -> "Stripes":
+        return self.model_copy(update={"spacing": 1.0, "offset": 0.0, "speed": 0.0, "space": "world"})
+
+    def expected(self) -> float:
+        return self.share if self.profile == "band" else 0.5
+
+    def pattern(self, points: Points, out: Array) -> None:
         along = points.position(place_key(self.space))[AXES[self.axis]]
         turns = along / np.float32(self.spacing) - np.float32(self.offset + self.speed * points.time)
         width = points.footprint(place_key(self.space)) / np.float32(self.spacing)
@@ -43,16 +54,19 @@ class Stripes(Source):
 
 
 def profile_of(profile: str, turns: Array, share: float, width: Array) -> Array:
-    """0…1 over `turns (n,)`, 1 at whole numbers; faded to its mean where a sample's `width (n,)` nears a whole turn."""
+    """0…1 over `turns (n,)`, 1 at whole numbers; hard edges are as wide as a sample, `width (n,)` in turns."""
     part = turns - np.floor(turns)
     if profile == "wave":
         value = np.float32(0.5) + np.float32(0.5) * np.cos(np.float32(2 * np.pi) * part)
     elif profile == "ridge":
         value = np.abs(np.float32(1) - np.float32(2) * part)
     else:
+        # A hard edge is as wide as a sample.
         near = np.minimum(part, np.float32(1) - part)
-        value = np.where(np.isnan(near), near, near < np.float32(share / 2)).astype(np.float32)
-    kept = np.clip(np.float32(2) - np.float32(4) * width, 0, 1)
-    mean = np.float32(share if profile == "band" else 0.5)
-    result: Array = mean + kept * (value - mean)
+        wide = np.maximum(width, np.float32(1e-6))
+        value = (np.float32(share / 2) - near) / wide + np.float32(0.5)
+        value = np.clip(value, 0, np.minimum(np.float32(share) / wide, 1))
+        value = np.where(width > 0, value, near < np.float32(share / 2)).astype(np.float32)
+        value = np.where(np.isnan(near), near, value)
+    result: Array = value.astype(np.float32)
     return result

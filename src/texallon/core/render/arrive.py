@@ -5,7 +5,7 @@ from texallon.core.render.ask import Sources
 from texallon.core.render.lamps import SUN, cone_density, met_lamp
 from texallon.core.render.lights import environment_density, environment_place, environment_radiance
 from texallon.core.render.parts import deposit, turned
-from texallon.core.render.paths import COVERED, FROM_CAMERA, LAST_THROUGH, WANDERING, Paths
+from texallon.core.render.paths import BENT, COVERED, FROM_CAMERA, LAST_THROUGH, WANDERING, Paths
 from texallon.core.shade.base import SPREAD
 
 
@@ -33,7 +33,8 @@ def arrive(
             continue
         flag = paths.flags[i]
         covered = (flag & LAST_THROUGH) != 0 and (flag & COVERED) != 0
-        if covered or (flag & WANDERING) != 0:
+        bent = covered and (flag & BENT) != 0 and hit < 0
+        if (covered and not bent) or (flag & WANDERING) != 0:
             continue
         spread = (flag & 3) == SPREAD and (flag & LAST_THROUGH) == 0
         from_camera = (flag & FROM_CAMERA) != 0
@@ -46,7 +47,7 @@ def arrive(
                 lamp = sources.lamps[k]
                 if int(lamp[16]) != SUN or lamp[17] >= 1.0 or dx * lamp[0] + dy * lamp[1] + dz * lamp[2] < lamp[17]:
                     continue
-                if from_camera and lamp[15] <= 0.0:
+                if bent or (from_camera and lamp[15] <= 0.0):
                     continue
                 weight = 1.0
                 if spread:
@@ -61,6 +62,10 @@ def arrive(
             r, g, b = environment_radiance(sources.picture, u, v)
             other = sources.chance[0] * environment_density(sources.density, u, v)
             group, seen = sources.group[0], 0
+            if bent:  # what is brighter came by straight shadow rays
+                most = max(r, g, b)
+                rest = min(sources.peak / most, 1.0) if most > 0.0 else 1.0
+                r, g, b = r * rest, g * rest, b * rest
         else:
             k = sources.areas[hit - objects]
             before = paths.behind[i]

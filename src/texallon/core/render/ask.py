@@ -8,12 +8,16 @@ from texallon.core.kernel import Array, Integers, Real, Whole, inlined
 from texallon.core.render.lamps import ask_lamp
 from texallon.core.render.lights import environment_radiance, find_interval, sample_environment
 
+ENVIRONMENT = -2
+"""Stands in place of a shining face where the environment was asked."""
+
 
 class Sources(NamedTuple):
     """All light sources as arrays, for kernels; see `Lights` and `Glow`.
 
     `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine. `group (l + 1,)`: the light group of the
-    first l + 1; surfaces have theirs by instance, `group_of (i,)`.
+    first l + 1; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
+    to chance.
     """
 
     picture: Array
@@ -32,13 +36,15 @@ class Sources(NamedTuple):
     per_area: Array
     first: Integers
     instance: Integers
+    peak: float
 
 
 class Asked(NamedTuple):
     """Shadow rays of `n` points, `far` 0 where there is none.
 
     `light (3, n)` is what arrives if nothing is in the way, `weight (n,)` its weight against scattered rays; `glow` the shining
-    face that was asked (−1 for none; its light is still to be multiplied in) at `place (2, n)`.
+    face that was asked (−1 for none; its light is still to be multiplied in) at `place (2, n)`. `excess (n,)`: share of the light that is
+    brought through boundaries which bend it. `crossing (n,)`: whether the ray begins on the far side of the surface it leaves from.
     """
 
     origin: Array
@@ -52,6 +58,8 @@ class Asked(NamedTuple):
     group: Integers
     glow: Integers
     place: Array
+    excess: Array
+    crossing: Integers
 
 
 def nothing_asked(n: int) -> Asked:
@@ -68,6 +76,8 @@ def nothing_asked(n: int) -> Asked:
         np.zeros(n, np.int32),
         np.full(n, -1, np.int32),
         np.zeros((2, n), np.float32),
+        np.ones(n, np.float32),
+        np.zeros(n, np.int32),
     )
 
 
@@ -95,7 +105,7 @@ def ask_light(
     offset: Real,
 ) -> tuple[Real, Real, Real, Real, Real, Real, Real, Real, bool, Whole, Whole, Real, Real]:
     """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
-    face and place on it (else −1). Takes the members of `Sources` one by one, as a tuple of arrays would be counted at each call."""
+    face and place on it (else −1; −2 for the environment). Takes the members of `Sources` one by one, as a tuple of arrays would be counted at each call."""
     last = chance.shape[0] - 1
     which = 0
     left = pick
@@ -113,6 +123,7 @@ def ask_light(
             wx, wy, wz, pu, pv, p = sample_environment(rows, columns, chances, rotation, u, v)
             r, g, b = environment_radiance(picture, pu, pv)
             group = groups[0]
+            glow = ENVIRONMENT
         elif which < last:
             wx, wy, wz, far, p, r, g, b, bare = ask_lamp(lamps, which - 1, px, py, pz, u, v)
             # The ray starts an offset above the surface, and must end before the light it asks for.

@@ -4,6 +4,7 @@ import os
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -46,7 +47,8 @@ class PrimaryCache:
 
     def get(self, job: Job, pixels: Integers, sample: int) -> Primary:
         """The primary hits of some pixels, traced only the first time."""
-        key = (job.scene.key, job.view.key(), job.seed, sample, int(pixels[0]), int(pixels[-1]), len(pixels))
+        seed = job.seed if job.view_seed is None else job.view_seed
+        key = (job.scene.key, job.view.key(), seed, sample, int(pixels[0]), int(pixels[-1]), len(pixels))
         kept = self._kept.get(key)
         if kept is None:
             kept = primary_hits(job, pixels, sample)
@@ -167,12 +169,17 @@ class Film:
         """Which pixels have any sample, `(height, width)`."""
         return (self.counts > 0).reshape(self.height, self.width)
 
-    def denoised(self, check: Callable[[], None] = lambda: None, weights: npt.ArrayLike | None = None) -> Array:
-        """The picture smoothed with the help of what the camera sees first."""
+    def denoised(
+        self,
+        check: Callable[[], None] = lambda: None,
+        weights: npt.ArrayLike | None = None,
+        quality: Literal["fast", "high"] = "fast",
+    ) -> Array:
+        """The picture smoothed with the help of what the camera sees first; `high` quality for finished pictures."""
         check()
         picture = self.picture(weights)
         check()
-        return denoise(picture, self.albedo(), self.normal(), check)
+        return denoise(picture, self.albedo(), self.normal(), check, quality=quality)
 
 
 def _pixels_in(region: Region | None, width: int, height: int) -> Integers:

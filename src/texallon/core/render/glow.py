@@ -101,5 +101,5 @@ def join_sources(lights: Lights, glow: Glow, scene: Scene) -> Sources:
     return Sources(
         lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.background, lights.lamps,
         lights.areas, chance.astype(np.float32), lights.group, scene.group, glow.cumulative, glow.corners, glow.per_area,
-        glow.first, glow.instance,
+        glow.first, glow.instance, lights.peak,
     )  # fmt: skip

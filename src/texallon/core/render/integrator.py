@@ -16,8 +16,11 @@ from texallon.core.render.paths import AFTER_DIFFUSE, FROM_CAMERA, WANDERING, Pa
 from texallon.core.render.scatter import Met, Settings, cross, scatter
 from texallon.core.render.scene import EVERYTHING, SEEN, surface_at
 from texallon.core.render.shadows import answer
-from texallon.core.shade.albedo import albedo_tables
-from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, TRANSMISSION_WEIGHT
+from texallon.core.shade.albedo import albedo_table
+from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, EMISSION_COLOR, EMISSION_LUMINANCE, TRANSMISSION_WEIGHT
+
+MOST_ROUNDS = 1 << 14
+"""So many random numbers are set apart."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +34,7 @@ class Result:
 
 def primary_hits(job: Job, pixels: Integers, sample: int) -> tuple[Array, Array, Hits]:
     """The camera's rays through some pixels and what they hit."""
-    origin, direction = camera_rays(job.view, pixels, sample, job.seed)
+    origin, direction = camera_rays(job.view, pixels, sample, job.seed if job.view_seed is None else job.view_seed)
     near = np.zeros(len(pixels), np.float32)
     return origin, direction, job.scene.rays.nearest(origin, direction, near, SEEN)
 
@@ -44,15 +47,14 @@ def trace(job: Job, pixels: Integers, sample: int, known: tuple[Array, Array, Hi
     layers = np.zeros((groups + (len(PARTS) if job.apart else 0), 3, count), np.float32)
     albedo = np.ones((3, count), np.float32)
     first_normal = np.zeros((3, count), np.float32)
-    table, mean = albedo_tables()
     limits = job.limits.array(job.bounces)
     clamp = 0.0 if job.final else float(job.limits.clamp)
-    settings = Settings(sample, job.seed, scene.offset, limits, groups, clamp, scene.priority, table, mean)
+    settings = Settings(sample, job.seed, limits, groups, clamp, scene.priority, albedo_table())
     sources = job.sources
     origin, direction, hits = known or primary_hits(job, pixels, sample)
-    paths = camera_paths(pixels, origin, direction, job.view.pixel_angle, scene.has_bodies, scene.has_wanderers)
+    paths = camera_paths(pixels, origin, direction, job.view.pixel_angle, job.around_eye, scene.has_wanderers)
     unseen = np.ones(count, bool)
-    for bounce in range(2 * job.bounces + job.limits.transparency + job.limits.transmission + 2):
+    for bounce in range(MOST_ROUNDS):  # each path ends long before, by its limits or by roulette
         job.check()
         if bounce > 0:
             hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
@@ -92,11 +94,12 @@ def _through_bodies(
     n = len(paths.slot)
     stayed, asked = np.zeros(n, np.int32), nothing_asked(n if job.scene.has_milk else 0)
     fly(
-        paths, hits.distance, settings.sample, bounce, settings.limits, job.seed, settings.offset, sources, asked, stayed
+        job.scene.rays.handle, EVERYTHING, paths, hits.distance, hits.place, hits.instance, hits.face, settings.sample, bounce,
+        job.seed, sources, asked, stayed,
     )  # fmt: skip
+    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)
     if not stayed.any():
         return paths, hits, None
-    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)
     going, floating = np.flatnonzero(stayed == 0), np.flatnonzero(stayed)
     return paths.take(going), hits.take(going), paths.take(floating)
 
@@ -123,7 +126,16 @@ def _at_surfaces(
     job.check()
     n = len(paths.slot)
     guide = _shown_albedo(material) if unseen.any() else None
-    met = Met(surface.position, surface.normal, surface.flat, hits.instance, hits.face, hits.distance, material)
+    met = Met(
+        surface.position,
+        surface.normal,
+        surface.flat,
+        surface.offset,
+        hits.instance,
+        hits.face,
+        hits.distance,
+        material,
+    )
     asked = nothing_asked(n)
     after, turned_to, passed = np.empty((3, n), np.float32), np.empty((3, n), np.float32), np.empty(n, np.int32)
     crossing = np.empty(n, np.int32)
@@ -135,7 +147,7 @@ def _at_surfaces(
             first_normal[:, paths.slot[new]] = surface.normal[:, new]
             unseen[paths.slot[new]] = False
     job.check()
-    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers)
+    answer(job, asked, paths.slot, paths.width, paths.media, settings, sources, layers, met)
     if scene.has_bodies:
         cross(met, paths, crossing, settings.priority)
     return paths._replace(origin=after, direction=turned_to)
@@ -159,8 +171,13 @@ def _show_backdrop(job: Job, paths: Paths, hits: Hits, layers: Array) -> None:
 
 
 def _shown_albedo(material: Array) -> Array:
-    """A noise-free guide for the denoiser: the base colour, white where light passes or mirrors."""
+    """A noise-free guide for the denoiser: the base colour, white where light passes or mirrors; and what glows by its own light, which
+    would else be black on a black base."""
     colour = material[BASE_WEIGHT] * material[BASE_COLOR : BASE_COLOR + 3]
     clear = material[TRANSMISSION_WEIGHT]
-    result: Array = colour * (1 - clear) + clear
+    glow = material[EMISSION_LUMINANCE]
+    shown = colour * (1 - clear) + clear
+    if glow.any():
+        shown = np.minimum(shown + glow * material[EMISSION_COLOR : EMISSION_COLOR + 3], np.float32(1))
+    result: Array = np.ascontiguousarray(shown, np.float32)
     return result

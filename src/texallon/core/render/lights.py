@@ -16,6 +16,9 @@ from texallon.core.render.files import Files
 from texallon.core.render.lamps import LAMP, lamp_row
 from texallon.core.render.sky import sky_picture
 
+PEAK = 64.0
+"""Times its mean radiance, the environment is a small bright light: all that is brighter fills less than a fifth of a steradian."""
+
 
 @dataclass(frozen=True)
 class Lights:
@@ -24,7 +27,8 @@ class Lights:
     `picture (h, w, 3)` radiance; `rows (h + 1,)` and `columns (h, w + 1)` cumulative chances; `density (h, w)`
     chance per unit square; `lamps (l, LAMP)`; `chance (l + 1,)` of choosing the environment, then each lamp; `areas (a,)` which
     of the lamps a ray can meet, in the order of their instances; `group (l + 1,)` of the environment and each lamp, by position
-    in `names`, whose first is that of lights without a group; `power` that they send into the scene, about, in watts.
+    in `names`, whose first is that of lights without a group; `power` that they send into the scene, about, in watts; `peak` the radiance
+    above which the environment counts as a lamp behind boundaries that bend light.
     """
 
     picture: Array
@@ -39,6 +43,7 @@ class Lights:
     group: Integers
     names: tuple[str, ...]
     power: float
+    peak: float
 
 
 def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
@@ -72,6 +77,7 @@ def make_lights(shot: Shot, files: Files, radius: float) -> Lights:
         np.array([group_number(shot, name) for name in (environment.group, *(each.group for each in lit))], np.int32),
         ("", *(each.name for each in shot.light_groups)),
         sent,
+        PEAK * mean,
     )
 
 

@@ -11,10 +11,21 @@ from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers, Real, kernel
-from texallon.core.render.relief import bump_slope, grain, tilt, turn_to_map
+from texallon.core.render.relief import bump_slope, mapped_direction, tilt, turn_to_map
 from texallon.core.render.scene import Scene, Surface, point_data
+from texallon.core.shade.coat import weaken_emission
 from texallon.core.shade.helpers import light_up
-from texallon.core.shade.rows import EMISSION_COLOR, EMISSION_LUMINANCE, MATERIAL, MATERIAL_ROWS, OPACITY, TANGENT
+from texallon.core.shade.rows import (
+    COAT_NORMAL,
+    COAT_TANGENT,
+    COAT_WEIGHT,
+    EMISSION_COLOR,
+    EMISSION_LUMINANCE,
+    MATERIAL,
+    MATERIAL_ROWS,
+    OPACITY,
+    TANGENT,
+)
 from texallon.core.shade.wetting import wet
 from texallon.core.signal.plan import Plan, plan_look
 from texallon.core.signal.run import evaluate
@@ -92,8 +103,20 @@ def keep_within(values: Array, low: Real, high: Real, chosen: Chosen, out: Array
         out[chosen[i]] = min(max(x, low), high) if x == x else max(low, np.float32(0))
 
 
-FORM = frozenset({"bump", "geometry_normal", "specular_roughness_anisotropy"})
-"""Channels that turn the shading frame."""
+FORM = frozenset(
+    {
+        "bump",
+        "geometry_normal",
+        "geometry_coat_normal",
+        "specular_roughness_anisotropy",
+        "coat_roughness_anisotropy",
+    }
+)
+"""Channels that turn the frame in which a surface is shaded."""
+
+
+OF_COAT_FRAME = frozenset({"geometry_normal", "geometry_coat_normal", "coat_roughness_anisotropy"})
+"""Channels by which a coat's frame may differ from that of its base."""
 
 
 @dataclass(frozen=True)
@@ -135,8 +158,11 @@ class Materials:
         """The light `(3, n)` that surfaces send out at some hits, what is cut out taken off."""
         rows = self._fill(self.glow_rows, scene, hits, surface, more)
         light_up(rows, self.exposure)
+        wet(rows)
         glow = rows[EMISSION_LUMINANCE] * rows[OPACITY]
         result: Array = glow * rows[EMISSION_COLOR : EMISSION_COLOR + 3]
+        if rows[COAT_WEIGHT].any():
+            weaken_emission(rows, (more["view"] * surface.normal).sum(axis=0), result)
         return result
 
     def rows(
@@ -180,7 +206,8 @@ class Materials:
             mine = more if whole else {name: taken(values, chosen) for name, values in more.items()}
             if plan is not None:
                 data = point_data(scene, part, points, plan.needs, mine)
-                for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures)).items():
+                # One value stands for all that were faded: the samples of a pixel draw others.
+                for name, value in evaluate(plan, plan.points(len(chosen), data, scene.pictures), variants=1).items():
                     put(name, value, chosen, out)
             if not shaped:
                 continue
@@ -193,8 +220,6 @@ class Materials:
                     part, points = part.take(fine), take_surface(points, fine)
                     mine = {name: taken(values, fine) for name, values in mine.items()}
             self._relieve(int(index), scene, part, points, mine, out, chosen)
-            if "specular_roughness_anisotropy" in self.plans[index].outputs:
-                out[TANGENT : TANGENT + 3, chosen] = grain(scene, part, points)
             if not whole:
                 surface.normal[:, chosen] = points.normal
         return out
@@ -209,12 +234,33 @@ class Materials:
         rows: Array,
         chosen: Chosen,
     ) -> None:
-        bump, row = self.bumps[index], MATERIAL_ROWS["geometry_normal"]
-        slope = None if bump is None else bump_slope(scene, hits, bump, more, rows[MATERIAL_ROWS["bump"], chosen])
-        if "geometry_normal" in self.plans[index].outputs:
-            turn_to_map(scene, hits, surface, np.ascontiguousarray(rows[row : row + 3, chosen]))
+        outputs, bump = self.plans[index].outputs, self.bumps[index]
+        slope = None
+        if bump is not None:
+            slope = bump_slope(scene, hits, surface.offset, bump, more, rows[MATERIAL_ROWS["bump"], chosen])
+
+        def given(name: str) -> Array:
+            first = MATERIAL_ROWS[name]
+            return np.ascontiguousarray(rows[first : first + 3, chosen])
+
+        # A map that turns the base leaves a coat lie on the geometry; a bump is geometry left out, which both follow.
+        coat = take_surface(surface, np.arange(len(chosen))) if outputs.keys() & OF_COAT_FRAME else None
+        if "geometry_normal" in outputs:
+            turn_to_map(scene, hits, surface, given("geometry_normal"))
         if slope is not None:
             tilt(surface, slope)
+        if "specular_roughness_anisotropy" in outputs:
+            rows[TANGENT : TANGENT + 3, chosen] = mapped_direction(scene, hits, surface, given("geometry_tangent"))
+        if coat is None:
+            return
+        if "geometry_coat_normal" in outputs:
+            turn_to_map(scene, hits, coat, given("geometry_coat_normal"))
+        elif slope is not None:
+            tilt(coat, slope)
+        rows[COAT_NORMAL : COAT_NORMAL + 3, chosen] = coat.normal
+        if "coat_roughness_anisotropy" in outputs:
+            tangent = mapped_direction(scene, hits, coat, given("geometry_coat_tangent"))
+            rows[COAT_TANGENT : COAT_TANGENT + 3, chosen] = tangent
 
 
 def make_materials(shot: Shot, frame: float | None = None) -> Materials:
@@ -231,7 +277,21 @@ def make_materials(shot: Shot, frame: float | None = None) -> Materials:
 GLOWING = frozenset({"emission_luminance", "self_lit"})
 """Channels without which nothing shines."""
 
-OF_GLOW = (*GLOWING, "emission_color", "emission_exposure", "base_weight", "base_color", "geometry_opacity")
+OF_GLOW = (
+    *GLOWING,
+    "emission_color",
+    "emission_exposure",
+    "base_weight",
+    "base_color",
+    "geometry_opacity",
+    "coat_weight",
+    "coat_color",
+    "coat_ior",
+    "wetness",
+    "transmission_weight",
+    "base_metalness",
+    "geometry_thin_walled",
+)
 
 
 def _glow_plan(shot: Shot, look: Look, frame: float | None) -> Plan | None:
@@ -246,4 +306,5 @@ def take_surface(surface: Surface, chosen: Chosen) -> Surface:
         taken(surface.normal, chosen),
         taken(surface.flat, chosen),
         taken(surface.look, chosen),
+        taken(surface.offset, chosen),
     )

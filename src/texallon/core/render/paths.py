@@ -6,7 +6,6 @@ import numpy as np
 
 from texallon.core.kernel import Array, Integers
 from texallon.core.shade.base import MIRRORED
-from texallon.core.shade.medium import FIELDS, NESTED
 from texallon.core.take import Chosen, taken
 
 LAST_THROUGH, COVERED, FROM_CAMERA = 4, 8, 16
@@ -18,6 +17,10 @@ FIRST_REFLECTED, FIRST_THROUGH = 32, 64
 
 WANDERING, LIGHTS_ONLY = 128, 256
 """It is inside a subsurface body; it may still find lamps and sky, but no surface."""
+
+BENT = 512
+"""Since its light was last asked for it has passed a boundary that bends light: straight shadow rays bring only what is too bright to be
+left to chance (see `shadows`)."""
 
 AFTER_DIFFUSE = np.float32(0.2)
 """Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
@@ -63,9 +66,9 @@ class Paths(NamedTuple):
 
 
 def camera_paths(
-    pixels: Integers, origin: Array, direction: Array, pixel_angle: float, nested: bool, wandering: bool
+    pixels: Integers, origin: Array, direction: Array, pixel_angle: float, media: Array, wandering: bool
 ) -> Paths:
-    """Paths that leave the camera, one for each pixel."""
+    """Paths that leave the camera, one for each pixel; `media (rows, 1)` is what the eye is in."""
     n = len(pixels)
     return Paths(
         np.arange(n, dtype=np.int32),
@@ -81,6 +84,6 @@ def camera_paths(
         np.zeros(n, np.float32),
         np.full(n, MIRRORED | FROM_CAMERA, np.int32),
         np.zeros(n, np.int32),
-        np.zeros((NESTED * FIELDS if nested else 0, n), np.float32),
+        np.repeat(media, n, axis=1),
         np.zeros((WANDER if wandering else 0, n), np.float32),
     )

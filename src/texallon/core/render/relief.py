@@ -18,13 +18,13 @@ from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
 
-def bump_slope(scene: Scene, hits: Hits, plan: Plan, more: Mapping[str, Array], here: Array) -> Array:
+def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mapping[str, Array], here: Array) -> Array:
     """The slope `(3, n)` of the plan's `bump` along the surface, in the world; `here (n,)` is its height at the hits themselves.
 
-    `more` holds `view` and `footprint`.
+    `more` holds `view` and `footprint`; `offset (n,)` is that of `Surface`, below which no step can be told from rounding.
     """
     count = len(hits.instance)
-    step = np.maximum(more["footprint"][0], scene.offset * np.float32(4)).astype(np.float32)
+    step = np.maximum(more["footprint"][0], offset * np.float32(4)).astype(np.float32)
     across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
     moves = np.empty((4, count), np.float32)
     m, g = scene.geometry.meshes, scene.geometry
@@ -55,14 +55,12 @@ def turn_to_map(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> No
     map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
 
 
-def grain(scene: Scene, hits: Hits, surface: Surface) -> Array:
-    """The direction of u in the world at some hits, `(3, n)`: along it surfaces are brushed."""
-    along = surface.normal.copy()
-    mapped = np.zeros_like(along)
-    mapped[0] = 1
+def mapped_direction(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> Array:
+    """A direction `(3, n)` in the world, given in the map's frame: x along u, y along v, z along the normal."""
+    out = surface.normal.copy()
     m, g = scene.geometry.meshes, scene.geometry
-    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, along)
-    return along
+    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, out)
+    return out
 
 
 @kernel

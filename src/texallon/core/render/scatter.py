@@ -3,9 +3,9 @@
 The estimator is next-event estimation joined with scattered rays by multiple importance sampling with the power
 heuristic (E. Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997, chapter 9).
 
-Clear boundaries (water, glass) bend light, so a straight shadow ray can't connect through them. As is usual in
-production, shadow rays pass them straight with the Fresnel loss, and the light found that way *covers* the path: a path
-that then passes the boundary by scattering and meets a light adds nothing. `COVERED` marks such paths.
+Clear boundaries (water, glass) that are smooth bend light in one direction, so a straight shadow ray can't connect through them. Shadow
+rays pass them all the same, in place of what a path finds there by bending (see `shadows` for how much of it). `COVERED` marks paths
+whose light has been asked for so. Rough boundaries scatter by a density and ask lights themselves: they stop shadow rays.
 """
 
 from typing import NamedTuple
@@ -14,30 +14,41 @@ import numpy as np
 
 from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
 from texallon.core.render.arrive import power_weight
-from texallon.core.render.ask import Asked, Sources, ask_light
+from texallon.core.render.ask import ENVIRONMENT, Asked, Sources, ask_light
 from texallon.core.render.parts import deposit, turned
 from texallon.core.render.paths import (
     AFTER_DIFFUSE,
+    BENT,
     COVERED,
     FIRST_REFLECTED,
     FIRST_THROUGH,
+    FROM_CAMERA,
     LAST_THROUGH,
     LIGHTS_ONLY,
     WANDERING,
     Paths,
 )
-from texallon.core.shade.base import INTO, MIRRORED, NOTHING, SPREAD, THROUGH, is_thin
+from texallon.core.shade.base import INTO, MATCHED, MIRRORED, NOTHING, SMOOTH, SPREAD, THROUGH, is_thin
+from texallon.core.shade.coat import emission_passes, lies_towards
 from texallon.core.shade.medium import boundary, enter, leave, wander
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
     ABBE,
     BASE_COLOR,
     BASE_WEIGHT,
+    BENDING,
+    BRUSHING,
+    COAT_BRUSHING,
+    COAT_NORMAL,
     COAT_ROUGHNESS,
+    COAT_TANGENT,
+    COAT_WEIGHT,
     DISPERSION,
     EMISSION_COLOR,
     EMISSION_LUMINANCE,
+    FILM_WEIGHT,
     METALNESS,
+    NEAR_INDEX,
     OPACITY,
     SPECULAR_IOR,
     SPECULAR_ROUGHNESS,
@@ -45,7 +56,8 @@ from texallon.core.shade.rows import (
     TRANSMISSION_WEIGHT,
 )
 from texallon.core.shade.spectrum import dispersed_ior, draw_wavelength
-from texallon.core.shade.surface import ground_alone, reflected, sample_surface
+from texallon.core.shade.stack import make_stack
+from texallon.core.shade.surface import evaluate, sample_surface
 
 SOFTEST = np.float32(0.3)
 """Least roughness of reflections seen by way of a diffuse bounce.
@@ -55,8 +67,8 @@ Mollified reflections (A. Kaplanyan and C. Dachsbacher, "Path Space Regularizati
 the price of softer caustics. What the camera sees directly, or in a mirror, is not touched.
 """
 
-CUT_OUT, WAVE = 0x7FFF0000, 0x7FFC0000
-"""Random dimensions of going through what is cut out, and of wavelengths, apart from those of scattering."""
+CUT_OUT, WAVE, FACET = 0x7FFF0000, 0x7FFC0000, 0x7FFB0000
+"""Random dimensions of going through what is cut out, of wavelengths, and of facets that stand for all, apart from those of scattering."""
 
 GOLDEN = 0.6180339887498949
 """Steps by the golden ratio spread the wavelengths of a pixel's samples evenly."""
@@ -70,17 +82,15 @@ ENTERS, LEAVES = 1, 2
 
 
 class Settings(NamedTuple):
-    """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, tables of `albedo`."""
+    """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, the table of `albedo`."""
 
     sample: int
     seed: int
-    offset: Real
     limits: Integers
     groups: int
     clamp: float
     priority: Integers
     table: Array
-    mean: Array
 
 
 class Met(NamedTuple):
@@ -89,6 +99,7 @@ class Met(NamedTuple):
     position: Array
     normal: Array
     flat: Array
+    offset: Array
     instance: Integers
     face: Integers
     distance: Array
@@ -129,6 +140,18 @@ def bare_ground(m: Array, k: Whole) -> None:
         m[row, k] = np.float32(0)
     for row in (BASE_WEIGHT, BASE_COLOR, BASE_COLOR + 1, BASE_COLOR + 2, SPECULAR_IOR, OPACITY, SPECULAR_ROUGHNESS):
         m[row, k] = np.float32(1)
+
+
+@inlined
+def into_frame(
+    m: Array, k: Whole, row: Whole, ax: Real, ay: Real, az: Real, bx: Real, by: Real, bz: Real, nx: Real, ny: Real, nz: Real,
+    side: Real,
+) -> None:  # fmt: skip
+    """Turn a world direction in three rows into a local frame, seen from the side of the viewer."""
+    x, y, z = m[row, k] * side, m[row + 1, k] * side, m[row + 2, k] * side
+    m[row, k] = x * ax + y * ay + z * az
+    m[row + 1, k] = x * bx + y * by + z * bz
+    m[row + 2, k] = x * nx + y * ny + z * nz
 
 
 @inlined
@@ -182,27 +205,28 @@ def scatter(
     """
     # Arrays are taken out of their tuples once: each access would count references, atomically.
     m, position, normal, flat = met.material, met.position, met.normal, met.flat
-    instance, face, distance = met.instance, met.face, met.distance
+    instance, face, distance, offsets = met.instance, met.face, met.distance, met.offset
     pixel, slot, flags, turns, media, walk = paths.pixel, paths.slot, paths.flags, paths.turns, paths.media, paths.walk
     direction, throughput, share, behind = paths.direction, paths.throughput, paths.share, paths.behind
     density, spread, waves = paths.density, paths.spread, paths.wave
     shadow_origin, shadow_way, shadow_far, light = asked.origin, asked.direction, asked.far, asked.light
     shadow_weight, shadow_share, shadow_flags, further = asked.weight, asked.share, asked.flags, asked.further
     shadow_group, shadow_glow, place = asked.group, asked.glow, asked.place
+    shadow_excess, shadow_crossing = asked.excess, asked.crossing
     picture, rows, columns, chances = sources.picture, sources.rows, sources.columns, sources.density
     rotation, lamps, chance, groups_of = sources.rotation, sources.lamps, sources.chance, sources.group
     group_of, cumulative, corners = sources.group_of, sources.cumulative, sources.corners
     per_area, shining = sources.per_area, sources.instance
-    first_face = sources.first
+    first_face, peak = sources.first, sources.peak
     priority = settings.priority
     glow_chance = chance[chance.shape[0] - 1]
-    offset, limits, sample, seed = settings.offset, settings.limits, settings.sample, settings.seed
-    table, mean = settings.table, settings.mean
+    limits, sample, seed, table = settings.limits, settings.sample, settings.seed, settings.table
     apart = layers.shape[0] > settings.groups
     groups = settings.groups
     nested = media.shape[0] > 0
     for i in range(slot.shape[0]):
         passed[i] = crossing[i] = 0
+        offset = offsets[i]
         facing = direction[0, i] * flat[0, i] + direction[1, i] * flat[1, i] + direction[2, i] * flat[2, i]
         for c in range(3):
             turned_to[c, i] = direction[c, i]
@@ -233,9 +257,12 @@ def scatter(
         ior = m[SPECULAR_IOR, i]
         if wave > 0.0:
             ior = dispersed_ior(ior, m[ABBE, i], m[DISPERSION, i], wave)
-        relative = ior
+        near = 1.0
+        bending = ior
         if nested:
-            counts, relative = boundary(media, slot[i], body, priority[instance[i]], ior, outside or thin or not clear)
+            entering = outside or thin or not clear
+            counts, near, far_index = boundary(media, slot[i], body, priority[instance[i]], ior, entering)
+            bending = far_index / near
             if clear and not thin and not counts:
                 passed[i] = 1
                 m[SPECULAR_IOR, i] = ior
@@ -246,10 +273,8 @@ def scatter(
                 )  # fmt: skip
                 continue
         elif clear and not outside and not thin:
-            relative = 1.0 / ior
-        # From here on the index is that of the denser side over the other's, and `upper` says that the viewer is on the thinner.
-        upper = relative >= 1.0 if clear and not thin else outside or thin or not clear
-        m[SPECULAR_IOR, i] = relative if relative >= 1.0 else 1.0 / relative
+            near, bending = ior, 1.0 / ior
+        m[SPECULAR_IOR, i], m[NEAR_INDEX, i], m[BENDING, i] = ior, near, bending
         glow = m[EMISSION_LUMINANCE, i]
         if glow > 0.0:  # its own light, weighted against asking for it
             weight = 1.0
@@ -261,11 +286,19 @@ def scatter(
                 elif (flags[i] & 3) == SPREAD and (flags[i] & LAST_THROUGH) == 0:
                     weight = power_weight(density[i], other)
             glow *= weight
+            gr, gg, gb = glow * m[EMISSION_COLOR, i], glow * m[EMISSION_COLOR + 1, i], glow * m[EMISSION_COLOR + 2, i]
+            if m[COAT_WEIGHT, i] > 0.0 and lies_towards(m, i, outside):
+                cosine = (
+                    normal[0, i] * direction[0, i] + normal[1, i] * direction[1, i] + normal[2, i] * direction[2, i]
+                )
+                gr *= emission_passes(m, i, 0, abs(cosine))
+                gg *= emission_passes(m, i, 1, abs(cosine))
+                gb *= emission_passes(m, i, 2, abs(cosine))
             deposit(
-                layers, groups, group_of[instance[i]], slot[i], throughput[0, i] * glow * m[EMISSION_COLOR, i],
-                throughput[1, i] * glow * m[EMISSION_COLOR + 1, i], throughput[2, i] * glow * m[EMISSION_COLOR + 2, i],
+                layers, groups, group_of[instance[i]], slot[i], throughput[0, i] * gr, throughput[1, i] * gg, throughput[2, i] * gb,
                 flags[i], 1, turned(turns[i]) > 1, share, i, settings.clamp,
             )  # fmt: skip
+        since = distance[i] + behind[i]
         behind[i] = np.float32(0)
         depth = turned(turns[i])
         if depth >= limits[ALL] or (flags[i] & LIGHTS_ONLY) != 0:
@@ -284,9 +317,23 @@ def scatter(
         ox = vx * ax + vy * ay + vz * az
         oy = vx * bx + vy * by + vz * bz
         oz = max(vx * nx + vy * ny + vz * nz, 1e-4)
+        softened = False
         if spread[i] >= AFTER_DIFFUSE:
+            softened = clear and not thin and m[SPECULAR_ROUGHNESS, i] < SMOOTH
             m[SPECULAR_ROUGHNESS, i] = max(m[SPECULAR_ROUGHNESS, i], SOFTEST)
             m[COAT_ROUGHNESS, i] = max(m[COAT_ROUGHNESS, i], SOFTEST)
+        if m[COAT_WEIGHT, i] > 0.0:
+            into_frame(m, i, COAT_NORMAL, ax, ay, az, bx, by, bz, nx, ny, nz, side)
+            into_frame(m, i, COAT_TANGENT, ax, ay, az, bx, by, bz, nx, ny, nz, 1.0)
+        facet = (0.5, 0.5, 0.5, 0.5)
+        if (
+            m[FILM_WEIGHT, i] > 0.0
+            or m[BRUSHING, i] > 0.0
+            or (m[COAT_WEIGHT, i] > 0.0 and (clear or m[COAT_BRUSHING, i] > 0.0))
+        ):
+            fa, fb, fc, fd = uniform4(pixel[i], sample, FACET + bounce, seed)
+            facet = (float(fa), float(fb), float(fc), float(fd))
+        stack = make_stack(m, i, ox, oy, oz, outside, softened, facet, table)
         px, py, pz = position[0, i], position[1, i], position[2, i]
         first = (flags[i] & (FIRST_REFLECTED | FIRST_THROUGH)) == 0
         pick, lu, lv, _ = uniform4(pixel[i], sample, bounce * 2 + 1, seed)
@@ -297,13 +344,13 @@ def scatter(
             px, py, pz, pick, lu, lv, offset,
         )  # fmt: skip
         above = wx * fx + wy * fy + wz * fz
-        if p > 0.0 and (above > 0.0 or thin):
+        if p > 0.0 and (above > 0.0 or thin or (clear and not stack.straight)):
             ix = wx * ax + wy * ay + wz * az
             iy = wx * bx + wy * by + wz * bz
             iz = wx * nx + wy * ny + wz * nz
-            r = g = b = q = 0.0
+            r = g = b = q = dr = dg = db = 0.0
             if (above > 0.0) == (iz > 0.0):
-                r, g, b, q = reflected(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
+                r, g, b, q, dr, dg, db = evaluate(m, i, stack, ox, oy, oz, ix, iy, iz, table)
             if r + g + b > 0.0:
                 step = offset if above > 0.0 else -offset
                 shadow_origin[0, i], shadow_origin[1, i], shadow_origin[2, i] = (
@@ -313,15 +360,21 @@ def scatter(
                 )
                 shadow_way[0, i], shadow_way[1, i], shadow_way[2, i] = wx, wy, wz
                 shadow_far[i] = far
+                if iz < 0.0 and not thin:
+                    shadow_crossing[i] = ENTERS if outside else LEAVES
+                    if fresh:
+                        r, g, b = r * red, g * green, b * blue
                 light[0, i] = throughput[0, i] * r * lr / p
                 light[1, i] = throughput[1, i] * g * lg / p
                 light[2, i] = throughput[2, i] * b * lb / p
                 shadow_weight[i] = 1.0 if bare else power_weight(p, q)
-                shadow_flags[i] = flags[i] | (FIRST_REFLECTED if first else 0)
+                shadow_flags[i] = flags[i] | (
+                    0 if not first else (FIRST_THROUGH if iz < 0.0 and clear else FIRST_REFLECTED)
+                )
                 further[i] = 1 if depth > 0 else 0
                 shadow_group[i], shadow_glow[i], place[0, i], place[1, i] = group, shone, gs, gt
+                shadow_excess[i] = max(1.0 - peak / max(lr, lg, lb, 1e-30), 0.0) if shone == ENVIRONMENT else 1.0
                 if apart and first:
-                    dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
                     shadow_share[0, i] = min(dr / r, 1.0) if r > 0.0 else 1.0
                     shadow_share[1, i] = min(dg / g, 1.0) if g > 0.0 else 1.0
                     shadow_share[2, i] = min(db / b, 1.0) if b > 0.0 else 1.0
@@ -331,52 +384,63 @@ def scatter(
 
         # Where the path goes on.
         choose, u, v, survive = uniform4(pixel[i], sample, bounce * 2 + 2, seed)
-        kind, ix, iy, iz, r, g, b, q, wide = sample_surface(m, i, ox, oy, oz, upper, choose, u, v, table, mean)
+        kind, ix, iy, iz, r, g, b, q, wide, dr, dg, db = sample_surface(m, i, stack, ox, oy, oz, choose, u, v, table)
         wx = ix * ax + iy * bx + iz * nx
         wy = ix * ay + iy * by + iz * ny
         wz = ix * az + iy * bz + iz * nz
         along = wx * fx + wy * fy + wz * fz
-        # A direction that the smoothed normal allows but the face does not would leak through the surface.
-        if kind == NOTHING or (along <= 0.0) != (iz < 0.0):
+        if kind == NOTHING:
             end(throughput, i)
             continue
+        if (along <= 0.0) != (iz < 0.0):
+            # A direction that the smoothed normal allows but the face does not is mirrored at the face: it would leak through the surface.
+            # No light is asked for in such directions, so what it finds counts whole.
+            wx, wy, wz = wx - 2.0 * along * fx, wy - 2.0 * along * fy, wz - 2.0 * along * fz
+            if kind == SPREAD:
+                kind = MIRRORED
         tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
-        which_turn = TRANSMISSION if kind == THROUGH else (DIFFUSE if kind == SPREAD and wide >= 1.0 else GLOSSY)
+        goes_through = kind != INTO and iz < 0.0 and clear and wide < 1.0
+        which_turn = TRANSMISSION if goes_through else (DIFFUSE if kind == SPREAD and wide >= 1.0 else GLOSSY)
         over = False
-        if kind != INTO:
+        # A boundary of the same index on both sides is passed as what is cut out is: that is no turn.
+        unbent = kind == THROUGH and not thin and abs(stack.bending - 1.0) < MATCHED
+        if unbent:
+            over = ((turns[i] >> 24) & 127) >= limits[TRANSPARENCY]
+            turns[i] += 1 << 24
+        elif kind != INTO:
             # Beyond the limit of its kind a ray still finds lamps and sky: light that comes straight is always whole.
             over = ((turns[i] >> (8 * which_turn)) & 255) >= limits[which_turn]
             turns[i] += 1 << (8 * which_turn)
-        if depth >= 3:  # Russian roulette by what the path still carries
-            keep = min(max(tr, tg, tb), 0.95)
+        if depth >= 3 and not unbent:  # Russian roulette by what the path still carries
+            keep = min(max(tr, tg, tb), 1.0)
             if not survive < keep:
                 keep = 0.0
             scale = 1.0 / keep if keep > 0.0 else 0.0
             tr, tg, tb = tr * scale, tg * scale, tb * scale
-        if kind == THROUGH and fresh:
+        enters = kind != INTO and iz < 0.0 and not thin
+        if enters and fresh:
             tr, tg, tb = tr * red, tg * green, tb * blue
             waves[i] = wave
         throughput[0, i], throughput[1, i], throughput[2, i] = tr, tg, tb
         if first:
             if apart and kind == SPREAD:
-                dr, dg, db = ground_alone(m, i, ox, oy, oz, ix, iy, iz, upper, table, mean)
-                share[0, i] = min(dr / (r * q), 1.0) if r > 0.0 else 1.0
-                share[1, i] = min(dg / (g * q), 1.0) if g > 0.0 else 1.0
-                share[2, i] = min(db / (b * q), 1.0) if b > 0.0 else 1.0
+                share[0, i] = min(dr / r, 1.0) if r > 0.0 else 1.0
+                share[1, i] = min(dg / g, 1.0) if g > 0.0 else 1.0
+                share[2, i] = min(db / b, 1.0) if b > 0.0 else 1.0
             elif apart:
                 for c in range(3):
                     share[c, i] = np.float32(1 if kind == INTO else 0)
         begun = (
             (flags[i] & (FIRST_REFLECTED | FIRST_THROUGH))
             if not first
-            else (FIRST_THROUGH if kind == THROUGH else FIRST_REFLECTED)
+            else (FIRST_THROUGH if goes_through else FIRST_REFLECTED)
         )
         if over:
             begun |= LIGHTS_ONLY
         step = -offset if iz < 0.0 else offset
         after[0, i], after[1, i], after[2, i] = px + step * fx, py + step * fy, pz + step * fz
         turned_to[0, i], turned_to[1, i], turned_to[2, i] = wx, wy, wz
-        covered = flags[i] & COVERED
+        kept_flags = flags[i] & (COVERED | BENT)
         if kind == SPREAD:
             flags[i] = SPREAD | COVERED | begun
             density[i] = q
@@ -386,11 +450,17 @@ def scatter(
         elif kind == INTO:
             flags[i] = MIRRORED | WANDERING | begun
             wander(walk, slot[i], m, i)
+        elif unbent:
+            # Nothing was bent: the path is as it was before, and so are the lights that it asked.
+            flags[i] = (flags[i] & ~FROM_CAMERA) | begun
+            behind[i] = since
         else:
-            flags[i] = (flags[i] & 3) | LAST_THROUGH | covered | begun
-            if nested and not thin:
-                m[SPECULAR_IOR, i] = ior
-                crossing[i] = ENTERS if outside else LEAVES
+            flags[i] = (flags[i] & 3) | LAST_THROUGH | kept_flags | begun
+            if not thin:
+                flags[i] |= BENT
+        if enters and nested:
+            m[SPECULAR_IOR, i] = ior
+            crossing[i] = ENTERS if outside else LEAVES
 
 
 @kernel

@@ -13,7 +13,7 @@ from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.camera import View, camera_rays
 from texallon.core.render.materials import take_surface
-from texallon.core.render.scene import SEEN, Scene, Surface, point_data, surface_at
+from texallon.core.render.scene import SEEN, Scene, Surface, beyond, point_data, surface_at
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import ValueCache, evaluate
 from texallon.core.take import taken
@@ -103,13 +103,14 @@ class SeenPoints:
             if len(on) == 0:
                 break
             hits, going = hits.take(on), going[on]
-            worn = surface_at(scene, hits).look
+            surface = surface_at(scene, hits)
+            worn = surface.look
             passed = np.isin(worn, clear)
             wanted = ~passed if look is None else worn == look
             mine = np.flatnonzero(wanted)
             found.distance[going[mine]], found.place[:, going[mine]] = hits.distance[mine], hits.place[:, mine]
             found.instance[going[mine]], found.face[going[mine]] = hits.instance[mine], hits.face[mine]
-            near[going] = hits.distance + scene.offset * np.float32(4)
+            near[going] = beyond(hits, surface)
             going = going[passed & ~wanted]
             if len(going) == 0:
                 break
@@ -142,6 +143,7 @@ class SeenPoints:
             np.concatenate([each.normal for each in surfaces], axis=1),
             np.concatenate([each.flat for each in surfaces], axis=1),
             np.concatenate([each.look for each in surfaces]),
+            np.concatenate([each.offset for each in surfaces]),
         )
         footprint = (joined.distance * np.float32(view.pixel_angle) * self._detail)[None]
         return np.concatenate(directions, axis=1), footprint, joined, surface, np.concatenate(pixels)

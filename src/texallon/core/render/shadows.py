@@ -1,22 +1,50 @@
-"""Shadow rays: what of the light that was asked for arrives, straight through what is cut out and what is clear."""
+"""Shadow rays: what of the light that was asked for arrives, straight through what is cut out and what is clear and smooth.
+
+Light really bends at a boundary. A straight ray stands for the bent one: what passes is weakened by reflectance, tint, coat and fuzz as
+a path would be, and by how much wider the boundary makes a bundle of rays that comes from the shaded point. That is followed to first
+order, as in a lens (M. Born and E. Wolf, *Principles of Optics*, 4.4; angles small against the boundary's curvature): behind a flat
+boundary far light is 1/n² as strong, in the middle of a ball it is as strong as outside. It is never made stronger, so straight light
+focuses nowhere. Basic radiance needs no other factor (see `shade.surface`).
+
+The environment is different: behind a boundary that bends light, scattered paths find it exactly, and straight rays bring only what is
+too bright to be left to chance (`Sources.peak`).
+"""
 
 import numpy as np
 
 from texallon.core.geometry.rays import CLEAR, Hits
-from texallon.core.kernel import Array, Integers, Real, Whole, kernel
+from texallon.core.kernel import Array, Integers, Real, Whole, inlined, kernel
 from texallon.core.render.ask import Asked, Sources
 from texallon.core.render.job import Job
 from texallon.core.render.parts import deposit
-from texallon.core.render.scatter import Met, Settings
-from texallon.core.render.scene import STOPS_LIGHT, surface_at
-from texallon.core.shade.base import is_thin
+from texallon.core.render.scatter import ENTERS, LEAVES, Met, Settings
+from texallon.core.render.scene import STOPS_LIGHT, beyond, curvature_at, surface_at
+from texallon.core.shade.base import MATCHED, is_thin, passes_straight
+from texallon.core.shade.coat import coat_at, coat_mean, coat_pass, coat_tint, lies_towards, within_coat
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
+from texallon.core.shade.fuzz import fuzz_albedo
 from texallon.core.shade.medium import EXTINCTION, boundary, enter, innermost, kept, leave, through_tint
-from texallon.core.shade.rows import METALNESS, OPACITY, SPECULAR_IOR, SPECULAR_WEIGHT, TRANSMISSION_WEIGHT
+from texallon.core.shade.rows import (
+    COAT_WEIGHT,
+    FUZZ_ROUGHNESS,
+    FUZZ_WEIGHT,
+    METALNESS,
+    NEAR_INDEX,
+    OPACITY,
+    SPECULAR_IOR,
+    SPECULAR_ROUGHNESS,
+    SPECULAR_WEIGHT,
+    TRANSMISSION_WEIGHT,
+)
+from texallon.core.shade.stack import facet_index, roughened
 from texallon.core.take import taken
 
 MOST_CLEAR = 16
 """Clear boundaries that one shadow ray may pass."""
+
+HEIGHT, SLOPE, BEND, BUNDLE = 0, 1, 2, 3
+"""Rows of what is known of the bundle that a shadow ray stands for: how far it has spread for an angle of 1 at its start, how fast it
+spreads now, whether it was bent at all; and how many rows there are."""
 
 
 def answer(
@@ -28,19 +56,35 @@ def answer(
     settings: Settings,
     sources: Sources,
     layers: Array,
+    met: Met | None = None,
 ) -> None:
     """Add to `layers` what of the light that was asked for arrives; `slot` and `width (n,)` are of the points, `media` is
-    looked up by slot."""
+    looked up by slot. `met` are the surfaces that rays with a `crossing` begin behind."""
     asking = np.flatnonzero(asked.far > 0)
     if len(asking) == 0:
         return
     mine = Asked._make(taken(each, asking) for each in asked)
-    found = reaching_light(job, mine, width[asking], taken(media, slot[asking]), settings)
+    around = taken(media, slot[asking])
+    if met is not None and media.shape[0] and mine.crossing.any():
+        cross_for_shadows(met, asking.astype(np.int32), mine.crossing, settings.priority, around)
+    found = reaching_light(job, mine, width[asking], around, settings)
     seen = np.flatnonzero(found.max(axis=0) > 0)
     mine = Asked._make(taken(each, seen) for each in mine)
     found = taken(found, seen)
     _multiply_glow(job, mine, found, width[asking][seen], sources)
     add_found(found, mine, slot[asking][seen], settings.groups, settings.clamp, layers)
+
+
+@kernel
+def cross_for_shadows(met: Met, at: Integers, crossing: Integers, priority: Integers, media: Array) -> None:
+    """Enter or leave bodies where shadow rays begin on the far side of a surface."""
+    m, instance = met.material, met.instance
+    for i in range(at.shape[0]):
+        k = at[i]
+        if crossing[i] == ENTERS:
+            enter(media, i, instance[k] + 1, priority[instance[k]], m, k)
+        elif crossing[i] == LEAVES:
+            leave(media, i, instance[k] + 1)
 
 
 def _multiply_glow(job: Job, asked: Asked, found: Array, width: Array, sources: Sources) -> None:
@@ -71,6 +115,8 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
         return result
     going = np.flatnonzero(free)
     covered = np.zeros_like(light)
+    bundle = np.zeros((BUNDLE, len(asked.far)), np.float32)
+    bundle[SLOPE] = 1
     for turn in range(MOST_CLEAR + 1):
         if len(going) == 0:
             break
@@ -78,9 +124,10 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
         hits = scene.rays.nearest(taken(asked.origin, going), way, near[going], CLEAR)
         missed = (hits.instance < 0) | (hits.distance >= asked.far[going])
         done = np.flatnonzero(missed)
-        if media.shape[0] and len(done):  # the last stretch, to the light itself
-            stop = asked.far[going[done]]
-            finish(media, going[done].astype(np.int32), near[going[done]], stop, light, covered)
+        if len(done):  # the last stretch, to the light itself
+            finish(
+                media, going[done].astype(np.int32), near[going[done]], asked.far, asked.excess, bundle, light, covered
+            )
         met = np.flatnonzero(~missed)
         if turn == MOST_CLEAR:  # more boundaries than are followed
             light[:, going[met]] = covered[:, going[met]] = 0
@@ -89,30 +136,56 @@ def reaching_light(job: Job, asked: Asked, width: Array, media: Array, settings:
         if len(going) == 0:
             break
         surface = surface_at(scene, hits)
-        material = job.materials.rows(scene, hits, surface, {"view": -way, "footprint": width[None, going]}, False)
-        at = Met(surface.position, surface.normal, surface.flat, hits.instance, hits.face, hits.distance, material)
-        pass_clear(at, going.astype(np.int32), way, near, media, settings.priority, light, covered)
-        near[going] = hits.distance + scene.offset * np.float32(4)
+        more = {"view": -way, "footprint": width[None, going]}
+        material = job.materials.rows(scene, hits, surface, more, False)
+        at = Met(
+            surface.position, surface.normal, surface.flat, surface.offset, hits.instance, hits.face, hits.distance, material
+        )  # fmt: skip
+        pass_clear(
+            at, curvature_at(scene, hits), going.astype(np.int32), way, near, media, settings.priority, settings.table, bundle,
+            light, covered,
+        )  # fmt: skip
+        near[going] = beyond(hits, surface)
         going = going[(light[:, going] + covered[:, going]).max(axis=0) > 0]
     result = light * asked.weight + covered
     return result
 
 
+@inlined
+def layers_pass(m: Array, k: Whole, c: Whole, cosine: Real, layered: bool, thin: bool, table: Array) -> Real:
+    """What coat and fuzz leave of a straight ray at a cosine, for one channel: as `surface.layers_let_through`."""
+    left = 1.0
+    if layered and m[FUZZ_WEIGHT, k] > 0.0:
+        left -= m[FUZZ_WEIGHT, k] * fuzz_albedo(cosine, m[FUZZ_ROUGHNESS, k])
+    if m[COAT_WEIGHT, k] > 0.0:
+        if layered:
+            left *= 1.0 - coat_at(m, k, cosine, table)
+        if thin:
+            into = within_coat(m, k, cosine)
+            left *= coat_tint(m, k, c, into, into, coat_mean(m, k, table))
+        else:
+            left *= coat_pass(m, k, c, cosine)
+    return left
+
+
 @kernel
 def pass_clear(
     met: Met,
+    curvature: Array,
     which: Integers,
     direction: Array,
     near: Array,
     media: Array,
     priority: Integers,
+    table: Array,
+    bundle: Array,
     straight: Array,
     covered: Array,
 ) -> None:
-    """Weaken light on a straight way through boundaries, in place, to 0 where they are opaque.
+    """Weaken light on a straight way through boundaries, in place, to 0 where they are opaque or rough.
 
-    `straight (3, n)` has only passed what is cut out, as a scattered ray could; `covered` has passed a clear boundary. `which`
-    are the columns of these, of `near` and of `media` that the boundaries belong to.
+    `straight (3, n)` has only passed what is cut out or of the same index, as a scattered ray could; `covered` any clear boundary. `which`
+    are the columns of these, of `near`, `bundle` and `media` that the boundaries belong to; `curvature` is theirs.
     """
     m = met.material
     for k in range(which.shape[0]):
@@ -122,47 +195,84 @@ def pass_clear(
         clear = m[TRANSMISSION_WEIGHT, k] * (1.0 - m[METALNESS, k])
         counts = True
         ior = m[SPECULAR_IOR, k]
-        relative = ior
+        before, after = (1.0, ior) if facing <= 0.0 else (ior, 1.0)
+        far = met.distance[k] - near[i]
+        bundle[HEIGHT, i] += far * bundle[SLOPE, i]
         if media.shape[0] > 0:
             row = innermost(media, i)
             if row >= 0:
-                far = met.distance[k] - near[i]
                 for c in range(3):
                     left = kept(media[row + EXTINCTION + c, i], far)
                     straight[c, i] *= left
                     covered[c, i] *= left
             if clear > 0.0 and not thin:
                 body = met.instance[k] + 1
-                counts, relative = boundary(media, i, body, priority[met.instance[k]], ior, facing <= 0.0)
+                counts, before, after = boundary(media, i, body, priority[met.instance[k]], ior, facing <= 0.0)
                 if facing > 0.0:
                     leave(media, i, body)
                 else:
                     enter(media, i, body, priority[met.instance[k]], m, k)
-        # Always counted from the thinner side: a straight ray has no critical angle.
-        index = weighted_ior(relative if relative >= 1.0 else 1.0 / relative, m[SPECULAR_WEIGHT, k])
-        f = fresnel_dielectric(min(abs(facing), 1.0), index)
+        layered = lies_towards(m, k, facing <= 0.0)
+        m[NEAR_INDEX, k] = before
+        relative = 1.0 if thin or not counts else after / before
+        # Always counted from the thinner side: a straight ray stands for one that is bent through.
+        index = relative if relative >= 1.0 else 1.0 / relative
+        index = facet_index(m, k, True) if layered and relative >= 1.0 else weighted_ior(index, m[SPECULAR_WEIGHT, k])
+        cosine = min(abs(facing), 1.0)
+        f = fresnel_dielectric(cosine, index)
         if thin:
             f = 2.0 * f / (1.0 + f)
         share = (1.0 - f if counts else 1.0) * clear
+        rough = roughened(m, k) if layered else m[SPECULAR_ROUGHNESS, k]
+        if counts and not passes_straight(rough, 1.5 if thin else relative):
+            share = 0.0
+        if abs(relative - 1.0) >= MATCHED and share > 0.0:
+            sign = 1.0 if facing <= 0.0 else -1.0
+            bundle[SLOPE, i] = (
+                bundle[SLOPE, i] / relative - sign * (1.0 - 1.0 / relative) * curvature[k] * bundle[HEIGHT, i]
+            )
+            bundle[BEND, i] = np.float32(1)
         opacity = m[OPACITY, k]
+        unbent = not thin and abs(relative - 1.0) < MATCHED
         for c in range(3):
-            passes = opacity * share * (through_tint(m, k, c) if counts else 1.0)
+            passes = opacity * share
+            if counts and share > 0.0:
+                passes *= through_tint(m, k, c) * layers_pass(m, k, c, cosine, layered, thin, table)
+            if unbent:  # a scattered path goes the same way
+                straight[c, i] *= (np.float32(1) - opacity) + passes
+                covered[c, i] *= (np.float32(1) - opacity) + passes
+                continue
             covered[c, i] = covered[c, i] * ((np.float32(1) - opacity) + passes) + straight[c, i] * passes
             straight[c, i] *= np.float32(1) - opacity
 
 
 @kernel
-def finish(media: Array, which: Integers, near: Array, stop: Array, straight: Array, covered: Array) -> None:
-    """Weaken light on its last stretch by the body that it is in."""
+def finish(
+    media: Array,
+    which: Integers,
+    near: Array,
+    far: Array,
+    excess: Array,
+    bundle: Array,
+    straight: Array,
+    covered: Array,
+) -> None:
+    """Weaken light on its last stretch by the body that it is in, and by how boundaries have spread the bundle."""
     for k in range(which.shape[0]):
         i = which[k]
         row = innermost(media, i)
-        if row < 0:
-            continue
-        for c in range(3):
-            left = kept(media[row + EXTINCTION + c, i], max(stop[k] - near[k], np.float32(0)))
-            straight[c, i] *= left
-            covered[c, i] *= left
+        if row >= 0:
+            for c in range(3):
+                left = kept(media[row + EXTINCTION + c, i], max(far[i] - near[k], np.float32(0)))
+                straight[c, i] *= left
+                covered[c, i] *= left
+        if bundle[BEND, i] > 0.0:
+            spread = bundle[SLOPE, i]
+            if far[i] < 1e29:
+                spread = (bundle[HEIGHT, i] + (far[i] - near[k]) * bundle[SLOPE, i]) / far[i]
+            weaker = excess[i] / max(spread * spread, np.float32(1))
+            for c in range(3):
+                covered[c, i] *= weaker
 
 
 @kernel

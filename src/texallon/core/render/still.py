@@ -11,7 +11,7 @@ from texallon.core.render.camera import make_view
 from texallon.core.render.files import Files
 from texallon.core.render.film import Film, Region
 from texallon.core.render.glow import join_sources, make_glow
-from texallon.core.render.job import Job
+from texallon.core.render.job import Job, frame_seed
 from texallon.core.render.lights import make_lights
 from texallon.core.render.materials import make_materials
 from texallon.core.render.scene import Scene
@@ -33,9 +33,8 @@ def make_job(
     sources = join_sources(lights, make_glow(placed, materials), placed)
     view = make_view(shot.camera, width, height)
     behind = backdrop_picture(shot, files)
-    return Job(
-        placed, materials, lights, sources, view, shot.bounces, shot.limits, shot.seed, apart=apart, backdrop=behind
-    )
+    seed = frame_seed(shot.seed, shot.frames.first if frame is None else frame)
+    return Job(placed, materials, lights, sources, view, shot.bounces, shot.limits, seed, apart=apart, backdrop=behind)
 
 
 def backdrop_picture(shot: Shot, files: Files) -> Array | None:

@@ -1,82 +1,177 @@
-"""How much light a rough boundary reflects in all, tabled by view angle, roughness and index.
+"""How much light a rough boundary reflects and lets through in all, tabled by view angle, roughness and index.
 
-Used to give back what single scattering loses and to leave the rest to what lies below (C. Kulla and A. Conty,
-"Revisiting Physically Based Shading at Imageworks", SIGGRAPH 2017 course). Computed once per process by stratified
-visible-normal sampling, in about a tenth of a second; no random numbers, so always the same.
+Single scattering loses the light that facets throw among each other. The tables say how much is left, so that it can be given back
+and so that the rest goes to what lies below: C. Kulla and A. Conty, "Revisiting Physically Based Shading at Imageworks", SIGGRAPH
+2017 course; E. Turquin, "Practical multiple scattering compensation for microfacet models", 2019. The tables ship with the
+program (`albedo.npy`); `python -m texallon.core.shade.albedo` computes them anew, by stratified visible-normal sampling without
+random numbers.
+
+One array `(PLANES, ROUGHNESSES, ANGLES + 1)`. Angles are even in √cosine, roughness is even; the last column is the mean over the
+cosine-weighted hemisphere. Planes:
+
+* three sets of `INDICES`, even in the root of (η − 1) / (η + 1): what a boundary reflects seen from its thinner side (`REFLECT`), and what
+  it reflects and lets through in all, seen from its thinner and its denser side (`BOTH`, `BOTH_INSIDE`);
+* `MIRROR`: a perfect reflector;
+* `BRUSHED`: the same for brushed facets, of `BRUSHINGS` strengths × `AZIMUTHS` of the view from along to across the grain.
 """
 
 from functools import cache
-from math import sqrt
+from math import cos, pi, sin, sqrt
+from pathlib import Path
 
 import numpy as np
 
 from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.shade.fresnel import fresnel_dielectric
-from texallon.core.shade.ggx import ggx_g1, ggx_g2, ggx_sample
+from texallon.core.shade.ggx import brushed_alphas, brushed_lambda, brushed_sample, ggx_lambda, ggx_sample
 
-ANGLES, ROUGHNESSES, INDICES = 24, 16, 12
+ANGLES, ROUGHNESSES, INDICES = 24, 24, 32
 LARGEST_ROOT = 0.5
 """√F0 of the largest index in the table: (3 − 1) / (3 + 1)."""
 
+REFLECT, BOTH, BOTH_INSIDE, MIRROR = (INDICES * n for n in range(4))
+BRUSHED = MIRROR + 1
+BRUSHINGS, AZIMUTHS = 8, 6
+PLANES = BRUSHED + BRUSHINGS * AZIMUTHS
+
+FILE = Path(__file__).with_name("albedo.npy")
+
 
 @cache
-def albedo_tables() -> tuple[Array, Array]:
-    """`(directional, mean)`: shapes `(INDICES + 1, ROUGHNESSES, ANGLES)` and `(INDICES + 1, ROUGHNESSES)`.
+def albedo_table() -> Array:
+    """The shipped table, `(PLANES, ROUGHNESSES, ANGLES + 1)`, read once per process.
 
-    The last index row is a perfect reflector (F = 1). Angles are even in √cosine, roughness is even, indices are
-    even in √F0.
+    Returns
+    -------
+    Array
+        Contiguous float32, shares 0…1.
     """
-    directional = np.empty((INDICES + 1, ROUGHNESSES, ANGLES), np.float32)
-    fill_albedo(directional, 20)
-    mean = np.empty((INDICES + 1, ROUGHNESSES), np.float32)
-    fill_mean(directional, mean)
-    return directional, mean
+    stored: Array = np.ascontiguousarray(np.load(FILE), np.float32)
+    if stored.shape != (PLANES, ROUGHNESSES, ANGLES + 1):
+        raise RuntimeError(f"{FILE.name} holds {stored.shape}: compute it anew")
+    return stored
 
 
-@kernel
-def fill_albedo(table: Array, strata: Whole) -> None:
-    for k in range(table.shape[0]):
-        root = LARGEST_ROOT * k / (INDICES - 1)
-        eta = (1.0 + root) / (1.0 - root)
-        for j in range(table.shape[1]):
-            roughness = j / (ROUGHNESSES - 1)
-            alpha = max(roughness * roughness, 1e-4)
-            for i in range(table.shape[2]):
-                mu = max((i / (ANGLES - 1)) ** 2, 1e-4)
-                ox = sqrt(1.0 - mu * mu)
-                total = 0.0
-                for a in range(strata):
-                    for b in range(strata):
-                        hx, _, hz = ggx_sample(ox, 0.0, mu, alpha, (a + 0.5) / strata, (b + 0.5) / strata)
-                        oh = ox * hx + mu * hz
-                        iz = 2.0 * oh * hz - mu
-                        if iz > 0.0 and oh > 0.0:
-                            f = 1.0 if k == INDICES else fresnel_dielectric(min(oh, 1.0), eta)
-                            total += f * ggx_g2(mu, iz, alpha) / ggx_g1(mu, alpha)
-                table[k, j, i] = total / (strata * strata)
-
-
-@kernel
-def fill_mean(directional: Array, mean: Array) -> None:
-    """2 ∫ E(μ) μ dμ, by the midpoint rule on the interpolated table."""
-    steps = 256
-    for k in range(mean.shape[0]):
-        for j in range(mean.shape[1]):
-            total = 0.0
-            for s in range(steps):
-                mu = (s + 0.5) / steps
-                x = sqrt(mu) * (ANGLES - 1)
-                i = min(int(x), ANGLES - 2)
-                e = directional[k, j, i] + (x - i) * (directional[k, j, i + 1] - directional[k, j, i])
-                total += e * mu
-            mean[k, j] = 2.0 * total / steps
+def compute_table(strata: int = 28) -> Array:
+    """Compute the table; `strata`² samples an entry."""
+    table = np.zeros((PLANES, ROUGHNESSES, ANGLES + 1), np.float32)
+    fill_boundaries(table, strata)
+    fill_mirror(table, strata)
+    fill_means(table)
+    fill_brushed(table, strata)
+    return table
 
 
 @inlined
-def lookup_mean(mean: Array, k: Whole, roughness: Real) -> Real:
+def _angle(i: Whole) -> Real:
+    return max((i / (ANGLES - 1)) ** 2, 1e-4)
+
+
+@kernel
+def fill_boundaries(table: Array, strata: Whole) -> None:
+    """The sets by index: every facet either reflects or refracts; what leaves on the wrong side or is shadowed is lost."""
+    for k in range(INDICES):
+        root = LARGEST_ROOT * (k / (INDICES - 1)) ** 2
+        ior = (1.0 + root) / (1.0 - root)
+        for j in range(ROUGHNESSES):
+            alpha = max((j / (ROUGHNESSES - 1)) ** 2, 1e-4)
+            for i in range(ANGLES):
+                mu = _angle(i)
+                ox = sqrt(1.0 - mu * mu)
+                shadow = ggx_lambda(mu, alpha)
+                for side in range(2):
+                    eta = ior if side == 0 else 1.0 / ior
+                    reflected, through = 0.0, 0.0
+                    for a in range(strata):
+                        for b in range(strata):
+                            hx, _, hz = ggx_sample(ox, 0.0, mu, alpha, (a + 0.5) / strata, (b + 0.5) / strata)
+                            oh = min(ox * hx + mu * hz, 1.0)
+                            if oh <= 0.0:
+                                continue
+                            f = fresnel_dielectric(oh, eta)
+                            iz = 2.0 * oh * hz - mu
+                            if iz > 0.0:
+                                reflected += f * (1.0 + shadow) / (1.0 + shadow + ggx_lambda(iz, alpha))
+                            sine2 = (1.0 - oh * oh) / (eta * eta)
+                            if sine2 < 1.0:
+                                iz = (oh / eta - sqrt(1.0 - sine2)) * hz - mu / eta
+                                if iz < 0.0:
+                                    through += (1.0 - f) / (1.0 + ggx_lambda(iz, alpha))
+                    count = strata * strata
+                    table[(BOTH if side == 0 else BOTH_INSIDE) + k, j, i] = (reflected + through) / count
+                    if side == 0:
+                        table[REFLECT + k, j, i] = reflected / count
+
+
+@kernel
+def fill_mirror(table: Array, strata: Whole) -> None:
+    for j in range(ROUGHNESSES):
+        alpha = max((j / (ROUGHNESSES - 1)) ** 2, 1e-4)
+        for i in range(ANGLES):
+            mu = _angle(i)
+            table[MIRROR, j, i] = mirror_once(sqrt(1.0 - mu * mu), 0.0, mu, alpha, alpha, strata)
+
+
+@inlined
+def mirror_once(ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, strata: Whole) -> Real:
+    """What brushed facets of a perfect reflector give back after one bounce."""
+    total = 0.0
+    shadow = brushed_lambda(ox, oy, oz, ax, ay)
+    for a in range(strata):
+        for b in range(strata):
+            hx, hy, hz = brushed_sample(ox, oy, oz, ax, ay, (a + 0.5) / strata, (b + 0.5) / strata)
+            oh = ox * hx + oy * hy + oz * hz
+            ix, iy, iz = 2.0 * oh * hx - ox, 2.0 * oh * hy - oy, 2.0 * oh * hz - oz
+            if iz > 0.0 and oh > 0.0:
+                total += (1.0 + shadow) / (1.0 + shadow + brushed_lambda(ix, iy, iz, ax, ay))
+    return total / (strata * strata)
+
+
+@kernel
+def fill_means(table: Array) -> None:
+    """2 ∫ E(μ) μ dμ, by the midpoint rule on the interpolated table."""
+    for k in range(MIRROR + 1):
+        for j in range(ROUGHNESSES):
+            table[k, j, ANGLES] = _mean(table, k, j)
+
+
+@inlined
+def _mean(table: Array, k: Whole, j: Whole) -> Real:
+    steps, total = 512, 0.0
+    for s in range(steps):
+        mu = (s + 0.5) / steps
+        x = sqrt(mu) * (ANGLES - 1)
+        i = min(int(x), ANGLES - 2)
+        total += (table[k, j, i] + (x - i) * (table[k, j, i + 1] - table[k, j, i])) * mu
+    return 2.0 * total / steps
+
+
+@kernel
+def fill_brushed(table: Array, strata: Whole) -> None:
+    """Brushed mirrors; their mean is over all azimuths."""
+    for a in range(BRUSHINGS):
+        for j in range(ROUGHNESSES):
+            ax, ay = brushed_alphas(j / (ROUGHNESSES - 1), a / (BRUSHINGS - 1))
+            ax, ay = max(ax, 1e-4), max(ay, 1e-4)
+            mean = 0.0
+            for p in range(AZIMUTHS):
+                phi = 0.5 * pi * p / (AZIMUTHS - 1)
+                plane = BRUSHED + a * AZIMUTHS + p
+                for i in range(ANGLES):
+                    mu = _angle(i)
+                    ring = sqrt(1.0 - mu * mu)
+                    table[plane, j, i] = mirror_once(ring * cos(phi), ring * sin(phi), mu, ax, ay, strata)
+                weight = 0.5 if p == 0 or p == AZIMUTHS - 1 else 1.0
+                mean += weight / (AZIMUTHS - 1) * _mean(table, plane, j)
+            for p in range(AZIMUTHS):
+                table[BRUSHED + a * AZIMUTHS + p, j, ANGLES] = mean
+
+
+@inlined
+def lookup_mean(table: Array, k: Whole, roughness: Real) -> Real:
     y = min(max(roughness, 0.0), 1.0) * (ROUGHNESSES - 1)
     j = min(int(y), ROUGHNESSES - 2)
-    return mean[k, j] + (y - j) * (mean[k, j + 1] - mean[k, j])
+    return table[k, j, ANGLES] + (y - j) * (table[k, j + 1, ANGLES] - table[k, j, ANGLES])
 
 
 @inlined
@@ -93,29 +188,77 @@ def lookup_row(table: Array, k: Whole, mu: Real, roughness: Real) -> Real:
 
 
 @inlined
-def dielectric_albedo(table: Array, mu: Real, roughness: Real, ior: Real) -> Real:
-    """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects."""
-    z = min(max((ior - 1.0) / (ior + 1.0), 0.0), LARGEST_ROOT) / LARGEST_ROOT * (INDICES - 1)
-    k = min(int(z), INDICES - 2)
-    low = lookup_row(table, k, mu, roughness)
-    return low + (z - k) * (lookup_row(table, k + 1, mu, roughness) - low)
+def _plane(ior: Real) -> Real:
+    return sqrt(min(max((ior - 1.0) / (ior + 1.0), 0.0) / LARGEST_ROOT, 1.0)) * (INDICES - 1)
 
 
 @inlined
-def dielectric_mean_albedo(mean: Array, roughness: Real, ior: Real) -> Real:
-    """The same for light from all sides."""
-    z = min(max((ior - 1.0) / (ior + 1.0), 0.0), LARGEST_ROOT) / LARGEST_ROOT * (INDICES - 1)
+def lookup_index(table: Array, plane: Whole, mu: Real, roughness: Real, ior: Real) -> Real:
+    """One of the sets by index, at `ior` ≥ 1."""
+    z = _plane(ior)
     k = min(int(z), INDICES - 2)
-    low = lookup_mean(mean, k, roughness)
-    return low + (z - k) * (lookup_mean(mean, k + 1, roughness) - low)
+    low = lookup_row(table, plane + k, mu, roughness)
+    return low + (z - k) * (lookup_row(table, plane + k + 1, mu, roughness) - low)
+
+
+@inlined
+def dielectric_albedo(table: Array, mu: Real, roughness: Real, ior: Real) -> Real:
+    """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects, seen from its thinner side."""
+    return lookup_index(table, REFLECT, mu, roughness, ior)
+
+
+@inlined
+def dielectric_mean_albedo(table: Array, roughness: Real, ior: Real) -> Real:
+    """The same for light from all sides."""
+    z = _plane(ior)
+    k = min(int(z), INDICES - 2)
+    low = lookup_mean(table, REFLECT + k, roughness)
+    return low + (z - k) * (lookup_mean(table, REFLECT + k + 1, roughness) - low)
+
+
+@inlined
+def boundary_total(table: Array, mu: Real, roughness: Real, eta: Real) -> Real:
+    """What a clear boundary reflects and lets through in all after one bounce."""
+    if eta >= 1.0:
+        return lookup_index(table, BOTH, mu, roughness, eta)
+    return lookup_index(table, BOTH_INSIDE, mu, roughness, 1.0 / eta)
 
 
 @inlined
 def mirror_albedo(table: Array, mu: Real, roughness: Real) -> Real:
     """Share of light that a perfect reflector's facets give back after one bounce."""
-    return lookup_row(table, INDICES, mu, roughness)
+    return lookup_row(table, MIRROR, mu, roughness)
 
 
 @inlined
-def mirror_mean_albedo(mean: Array, roughness: Real) -> Real:
-    return lookup_mean(mean, INDICES, roughness)
+def brushed_albedo(table: Array, x: Real, y: Real, z: Real, roughness: Real, brushing: Real) -> Real:
+    """The same for brushed facets, seen from a direction."""
+    if brushing <= 0.0:
+        return lookup_row(table, MIRROR, z, roughness)
+    azimuth = np.arctan2(abs(y), abs(x)) / (0.5 * pi) * (AZIMUTHS - 1)
+    p = min(int(azimuth), AZIMUTHS - 2)
+    fp = azimuth - p
+    strength = min(brushing, 1.0) * (BRUSHINGS - 1)
+    a = min(int(strength), BRUSHINGS - 2)
+    plane = BRUSHED + a * AZIMUTHS + p
+    low = lookup_row(table, plane, z, roughness)
+    low += fp * (lookup_row(table, plane + 1, z, roughness) - low)
+    plane += AZIMUTHS
+    high = lookup_row(table, plane, z, roughness)
+    high += fp * (lookup_row(table, plane + 1, z, roughness) - high)
+    return low + (strength - a) * (high - low)
+
+
+@inlined
+def brushed_mean_albedo(table: Array, roughness: Real, brushing: Real) -> Real:
+    """The same for light from all sides."""
+    if brushing <= 0.0:
+        return lookup_mean(table, MIRROR, roughness)
+    strength = min(brushing, 1.0) * (BRUSHINGS - 1)
+    a = min(int(strength), BRUSHINGS - 2)
+    low = lookup_mean(table, BRUSHED + a * AZIMUTHS, roughness)
+    return low + (strength - a) * (lookup_mean(table, BRUSHED + (a + 1) * AZIMUTHS, roughness) - low)
+
+
+if __name__ == "__main__":
+    np.save(FILE, compute_table())

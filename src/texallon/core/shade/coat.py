@@ -3,58 +3,216 @@
 What lies below is seen through it twice: tinted along the refracted paths, weakened by what the coat reflects, and darkened by
 light that goes back and forth between the two. The last is Δ = (1 − K) / (1 − ρ K), where K is the share of light from below that
 the coat throws back and ρ the albedo below; for a film of water over ground this is the model of J. Lekner and M. C. Dorf, "Why
-some things are darker when wet", Applied Optics 27(7), 1988.
+some things are darker when wet", Applied Optics 27(7), 1988. A clear body below counts as ρ = 1: it keeps what comes in.
+
+A coat has a normal and a grain of its own. `to_coat` turns directions from the base's local frame into the coat's.
 """
 
 from math import sqrt
 
-from texallon.core.kernel import Array, Real, Whole, inlined
+import numpy as np
+
+from texallon.core.kernel import Array, Real, Whole, inlined, kernel
 from texallon.core.shade.albedo import dielectric_albedo, dielectric_mean_albedo
-from texallon.core.shade.base import ground_colour
+from texallon.core.shade.base import SMOOTH, base_albedo
+from texallon.core.shade.fresnel import fresnel_dielectric
+from texallon.core.shade.ggx import brushed_alphas, brushed_d, brushed_lambda, brushed_sample, halfway
 from texallon.core.shade.rows import (
+    COAT_BRUSHING,
     COAT_COLOR,
     COAT_DARKENING,
     COAT_IOR,
+    COAT_NORMAL,
     COAT_ROUGHNESS,
+    COAT_TANGENT,
     COAT_WEIGHT,
     METALNESS,
+    NEAR_INDEX,
     SPECULAR_ROUGHNESS,
+    THIN_WALLED,
     TRANSMISSION_WEIGHT,
 )
 
 
 @inlined
-def coat_albedo(m: Array, k: Whole, z: Real, table: Array) -> Real:
-    """Share of light from cosine `z` that the coat reflects, its weight included."""
-    return m[COAT_WEIGHT, k] * dielectric_albedo(table, z, m[COAT_ROUGHNESS, k], m[COAT_IOR, k])
+def coat_index(m: Array, k: Whole) -> Real:
+    """The coat's index against what lies outside, or the other way round where that is denser: at least 1."""
+    ratio = m[COAT_IOR, k] / m[NEAR_INDEX, k]
+    return ratio if ratio >= 1.0 else 1.0 / ratio
 
 
 @inlined
-def coat_passes(m: Array, k: Whole, oz: Real, iz: Real, table: Array, mean: Array) -> tuple[Real, Real]:
-    """What the coat leaves of light between two directions: to a diffuse ground, and to facets.
+def has_own_frame(m: Array, k: Whole) -> bool:
+    """Whether the coat's frame differs from the base's."""
+    own: bool = (
+        m[COAT_NORMAL, k] != 0.0
+        or m[COAT_NORMAL + 1, k] != 0.0
+        or m[COAT_NORMAL + 2, k] != 0.0
+        or m[COAT_BRUSHING, k] > 0.0
+    )
+    return own
 
-    The first is exact for a diffuse ground (Kulla & Conty 2017); the second the smaller of what either direction leaves, which
-    is reciprocal and never gains.
+
+@inlined
+def coat_axes(m: Array, k: Whole) -> tuple[Real, Real, Real, Real, Real, Real, Real, Real, Real]:
+    """The coat's tangent, bitangent and normal in the base's local frame (rows hold them there while light is scattered)."""
+    nx, ny, nz = m[COAT_NORMAL, k], m[COAT_NORMAL + 1, k], m[COAT_NORMAL + 2, k]
+    if nx == 0.0 and ny == 0.0 and nz == 0.0:
+        nz = 1.0
+    tx, ty, tz = m[COAT_TANGENT, k], m[COAT_TANGENT + 1, k], m[COAT_TANGENT + 2, k]
+    part = tx * nx + ty * ny + tz * nz
+    tx, ty, tz = tx - part * nx, ty - part * ny, tz - part * nz
+    size = sqrt(tx * tx + ty * ty + tz * tz)
+    if size < 1e-4:
+        # Any direction across the normal: x made perpendicular, or y where the normal lies along x.
+        tx, ty, tz = (1.0 - nx * nx, -nx * ny, -nx * nz) if abs(nx) < 0.9 else (-ny * nx, 1.0 - ny * ny, -ny * nz)
+        size = sqrt(tx * tx + ty * ty + tz * tz)
+    tx, ty, tz = tx / size, ty / size, tz / size
+    return tx, ty, tz, ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx, nx, ny, nz
+
+
+@inlined
+def to_coat(m: Array, k: Whole, x: Real, y: Real, z: Real) -> tuple[Real, Real, Real]:
+    """A direction of the base's local frame in the coat's."""
+    if not has_own_frame(m, k):
+        return x, y, z
+    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_axes(m, k)
+    return x * tx + y * ty + z * tz, x * bx + y * by + z * bz, x * nx + y * ny + z * nz
+
+
+@inlined
+def from_coat(m: Array, k: Whole, x: Real, y: Real, z: Real) -> tuple[Real, Real, Real]:
+    """The way back."""
+    if not has_own_frame(m, k):
+        return x, y, z
+    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_axes(m, k)
+    return x * tx + y * bx + z * nx, x * ty + y * by + z * ny, x * tz + y * bz + z * nz
+
+
+@inlined
+def coat_albedo(m: Array, k: Whole, x: Real, y: Real, z: Real, u: Real, v: Real, table: Array) -> Real:
+    """Share of light from a direction (base's frame) that the coat reflects, its weight included.
+
+    Of a brushed coat one facet, drawn by `u` and `v`, stands for all: right on average.
     """
-    back_o, back_i = coat_albedo(m, k, oz, table), coat_albedo(m, k, iz, table)
-    back = m[COAT_WEIGHT, k] * dielectric_mean_albedo(mean, m[COAT_ROUGHNESS, k], m[COAT_IOR, k])
-    return (1.0 - back_o) * (1.0 - back_i) / max(1.0 - back, 1e-6), 1.0 - max(back_o, back_i)
+    cx, cy, cz = to_coat(m, k, x, y, z)
+    rough, brushing = m[COAT_ROUGHNESS, k], m[COAT_BRUSHING, k]
+    if cz <= 1e-4:
+        return 0.0
+    if brushing <= 0.0 or rough < SMOOTH:
+        return m[COAT_WEIGHT, k] * dielectric_albedo(table, cz, rough, coat_index(m, k))
+    ax, ay = brushed_alphas(rough, brushing)
+    hx, hy, hz = brushed_sample(cx, cy, cz, ax, ay, u, v)
+    oh = min(cx * hx + cy * hy + cz * hz, 1.0)
+    ix, iy, iz = 2.0 * oh * hx - cx, 2.0 * oh * hy - cy, 2.0 * oh * hz - cz
+    if iz <= 0.0:
+        return 0.0
+    seen = 1.0 + brushed_lambda(cx, cy, cz, ax, ay)
+    value = fresnel_dielectric(oh, coat_index(m, k)) * seen / (seen + brushed_lambda(ix, iy, iz, ax, ay))
+    return m[COAT_WEIGHT, k] * value
 
 
 @inlined
-def coat_tint(m: Array, k: Whole, c: Whole, oz: Real, iz: Real, mean: Array) -> Real:
-    """Colour and darkening of what is seen through the coat, for one channel."""
-    weight, ior = m[COAT_WEIGHT, k], m[COAT_IOR, k]
-    inverse2 = 1.0 / (ior * ior)
-    # Cosines within the coat: its colour is what is left after going straight in and out.
-    into = sqrt(max(1.0 - (1.0 - oz * oz) * inverse2, 1e-6))
-    out = sqrt(max(1.0 - (1.0 - iz * iz) * inverse2, 1e-6))
-    left = m[COAT_COLOR + c, k] ** (0.5 * (1.0 / into + 1.0 / out)) if m[COAT_COLOR + c, k] < 1.0 else 1.0
-    reflects = dielectric_mean_albedo(mean, m[COAT_ROUGHNESS, k], ior)
+def coat_at(m: Array, k: Whole, z: Real, table: Array) -> Real:
+    """The same at a cosine alone, for averages."""
+    return m[COAT_WEIGHT, k] * dielectric_albedo(table, z, m[COAT_ROUGHNESS, k], coat_index(m, k))
+
+
+@inlined
+def coat_lobe(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real) -> tuple[Real, Real]:
+    """A rough coat's reflection between two directions (base's frame), f·cosθ without its weight, and the density of choosing `i`."""
+    ox, oy, oz = to_coat(m, k, ox, oy, oz)
+    ix, iy, iz = to_coat(m, k, ix, iy, iz)
+    if oz <= 1e-4 or iz <= 0.0:
+        return 0.0, 0.0
+    hx, hy, hz, oh = halfway(ox, oy, oz, ix, iy, iz)
+    ax, ay = brushed_alphas(m[COAT_ROUGHNESS, k], m[COAT_BRUSHING, k])
+    d = brushed_d(hx, hy, hz, ax, ay) / (4.0 * oz)
+    shadow = brushed_lambda(ox, oy, oz, ax, ay)
+    value = fresnel_dielectric(oh, coat_index(m, k)) * d / (1.0 + shadow + brushed_lambda(ix, iy, iz, ax, ay))
+    return value, d / (1.0 + shadow)
+
+
+@inlined
+def sample_coat(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, u: Real, v: Real) -> tuple[Real, Real, Real, bool]:
+    """A direction in proportion to a rough coat's visible facets (base's frame), and whether it leaves the coat."""
+    ox, oy, oz = to_coat(m, k, ox, oy, oz)
+    if oz <= 1e-4:
+        return 0.0, 0.0, 1.0, False
+    ax, ay = brushed_alphas(m[COAT_ROUGHNESS, k], m[COAT_BRUSHING, k])
+    hx, hy, hz = brushed_sample(ox, oy, oz, ax, ay, u, v)
+    oh = ox * hx + oy * hy + oz * hz
+    ix, iy, iz = 2.0 * oh * hx - ox, 2.0 * oh * hy - oy, 2.0 * oh * hz - oz
+    leaves = iz > 0.0
+    ix, iy, iz = from_coat(m, k, ix, iy, iz)
+    return ix, iy, iz, leaves
+
+
+@inlined
+def within_coat(m: Array, k: Whole, z: Real) -> Real:
+    """Cosine within the coat of light that comes at cosine `z`."""
+    inverse = m[NEAR_INDEX, k] / m[COAT_IOR, k]
+    return sqrt(max(1.0 - (1.0 - z * z) * inverse * inverse, 1e-6))
+
+
+@inlined
+def coat_pass(m: Array, k: Whole, c: Whole, z: Real) -> Real:
+    """Colour of light that goes once through the coat, which would be the root of the coat's colour straight on."""
+    colour = m[COAT_COLOR + c, k]
+    left = colour ** (0.5 / within_coat(m, k, z)) if colour < 1.0 else 1.0
+    return 1.0 + m[COAT_WEIGHT, k] * (left - 1.0)
+
+
+@inlined
+def coat_tint(m: Array, k: Whole, c: Whole, into: Real, out: Real, reflects: Real) -> Real:
+    """Colour and darkening of what is seen through the coat, for one channel.
+
+    `into` and `out` are the cosines within the coat, `reflects` its mean reflectance.
+    """
+    weight, ior = m[COAT_WEIGHT, k], coat_index(m, k)
+    colour = m[COAT_COLOR + c, k]
+    left = colour ** (0.5 * (1.0 / into + 1.0 / out)) if colour < 1.0 else 1.0
     rough = 1.0 + m[METALNESS, k] * (m[SPECULAR_ROUGHNESS, k] - 1.0)
-    diffuse = 1.0 - (1.0 - reflects) * inverse2
+    diffuse = 1.0 - (1.0 - reflects) / (ior * ior)
     thrown = reflects + rough * (diffuse - reflects)
-    ground = ground_colour(m, k, c) * (1.0 - m[TRANSMISSION_WEIGHT, k])
-    darker = (1.0 - thrown) / (1.0 - ground * thrown)
+    darker = (1.0 - thrown) / (1.0 - base_albedo(m, k, c) * thrown)
     darker = 1.0 + m[COAT_DARKENING, k] * (darker - 1.0)
     return 1.0 + weight * (left * darker - 1.0)
+
+
+@inlined
+def coat_mean(m: Array, k: Whole, table: Array) -> Real:
+    """The coat's mean reflectance, its weight left out."""
+    return dielectric_mean_albedo(table, m[COAT_ROUGHNESS, k], coat_index(m, k))
+
+
+@inlined
+def emission_passes(m: Array, k: Whole, c: Whole, z: Real) -> Real:
+    """What a coat leaves of light that the base sends out at a cosine.
+
+    As the standard's published graph has it: the coat's colour, and Schlick's (1 − F0) (1 − (1 − z)⁵).
+    """
+    weight = m[COAT_WEIGHT, k]
+    if weight <= 0.0:
+        return 1.0
+    root = (m[COAT_IOR, k] - 1.0) / (m[COAT_IOR, k] + 1.0)
+    away = 1.0 - min(max(z, 0.0), 1.0)
+    left = (1.0 - root * root) * (1.0 - away * away * away * away * away) * m[COAT_COLOR + c, k]
+    return 1.0 + weight * (left - 1.0)
+
+
+@inlined
+def lies_towards(m: Array, k: Whole, outside: bool) -> bool:
+    """Whether coat, fuzz and film lie between the viewer and the base: on the outside of bodies, on both sides of all else."""
+    thin, clear = m[THIN_WALLED, k] >= 0.5, m[TRANSMISSION_WEIGHT, k] * (1.0 - m[METALNESS, k])
+    towards: bool = outside or thin or clear <= 0.0
+    return towards
+
+
+@kernel
+def weaken_emission(m: Array, cosine: Array, light: Array) -> None:
+    """Weaken light `(3, n)` that surfaces send out by their coats, in place; `cosine (n,)` to the normal, below 0 from behind."""
+    for k in range(cosine.shape[0]):
+        if lies_towards(m, k, cosine[k] > 0.0):
+            for c in range(3):
+                light[c, k] *= np.float32(emission_passes(m, k, c, abs(cosine[k])))

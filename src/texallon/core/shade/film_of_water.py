@@ -1,6 +1,6 @@
-"""Taking wetness apart: the one channel becomes a layer that says in coat, darkening and reflectivity what it meant.
+"""Taking wetness apart: the one channel becomes a layer that says in coat and darkening what it meant.
 
-Exact over a ground of index 1.5 without a coat of its own, which is what most stones are; from there on each part can be changed.
+Exact over a ground without a coat of its own, which is what most stones are; from there on each part can be changed.
 """
 
 from typing import Any
@@ -11,8 +11,6 @@ from texallon.core.shade.wetting import FILM_ROUGHNESS, WATER
 Json = dict[str, Any]
 
 NAME = "film of water"
-GROUND = 1.5
-"""The index that the weaker reflection is worked out for."""
 
 
 def take_apart(document: Json, look: str, layer: str) -> list[Json]:
@@ -36,20 +34,12 @@ def take_apart(document: Json, look: str, layer: str) -> list[Json]:
             "coat_roughness": _value(round(float(FILM_ROUGHNESS), 4)),
             "coat_darkening": _value(1.0),
             "coat_color": _value([1.0, 1.0, 1.0]),
-            "specular_weight": {**_value(round(weaker(GROUND), 4)), "blend": "multiply"},
         },
     }
     return [
         {"op": "remove", "path": f"{here}/channels/wetness"},
         {"op": "add", "path": f"/looks/{number}/layers/{index + 1}", "value": film},
     ]
-
-
-def weaker(index: float) -> float:
-    """Share of its reflection that a ground keeps under water (Fresnel's equations, head on)."""
-    water = float(WATER)
-    under, dry = (index - water) / (index + water), (index - 1) / (index + 1)
-    return min((under / dry) ** 2, 1.0)
 
 
 def _named(rows: list[Json], name: str, kind: str) -> tuple[int, Json]:

@@ -3,6 +3,8 @@
 Nested bodies: C. M. Schmidt and B. Budge, "Simple Nested Dielectrics in Ray Traced Images", Journal of Graphics Tools 7(2), 2002:
 where bodies overlap the one with the highest priority counts; boundaries of others are passed as if they were not there.
 
+Refraction by `specular_weight`, coats and films is a matter of the surface; a body's index here is its own.
+
 A path carries `media (NESTED × FIELDS, n)`: up to `NESTED` bodies it is in, each with the number of its instance (from 1; 0 is
 free), priority, index, and red, green and blue extinction and scattering per metre, and forwardness.
 """
@@ -10,6 +12,7 @@ free), priority, index, and red, green and blue extinction and scattering per me
 from math import cos, exp, log, pi, sin, sqrt
 
 from texallon.core.kernel import Array, Real, Whole, inlined
+from texallon.core.shade.half_space import single_albedo
 from texallon.core.shade.rows import (
     SPECULAR_IOR,
     SUBSURFACE_COLOR,
@@ -88,12 +91,14 @@ def enter(media: Array, i: Whole, body: Whole, priority: Whole, m: Array, k: Who
 
 
 @inlined
-def boundary(media: Array, i: Whole, body: Whole, priority: Whole, ior: Real, entering: bool) -> tuple[bool, Real]:
-    """Whether the boundary of a body counts, and the index on its far side over that on the near side."""
+def boundary(
+    media: Array, i: Whole, body: Whole, priority: Whole, ior: Real, entering: bool
+) -> tuple[bool, Real, Real]:
+    """Whether the boundary of a body counts, and the indices on its near and on its far side."""
     top = innermost(media, i)
     if entering:
         outer = media[top + INDEX, i] if top >= 0 else 1.0
-        return top < 0 or priority >= media[top + PRIORITY, i], ior / outer
+        return top < 0 or priority >= media[top + PRIORITY, i], outer, ior
     counts = top < 0 or media[top + BODY, i] == body or priority > media[top + PRIORITY, i]
     # What lies behind: the best of the others.
     best = -1
@@ -104,7 +109,7 @@ def boundary(media: Array, i: Whole, body: Whole, priority: Whole, ior: Real, en
         if best < 0 or media[row + PRIORITY, i] >= media[best + PRIORITY, i]:
             best = row
     outer = media[best + INDEX, i] if best >= 0 else 1.0
-    return counts, outer / ior
+    return counts, ior, outer
 
 
 @inlined
@@ -133,21 +138,6 @@ def turn(dx: Real, dy: Real, dz: Real, g: Real, u: Real, v: Real) -> tuple[Real,
         x * sign * b + y * (sign + dy * dy * a) + z * dy,
         -x * sign * dx - y * dy + z * dz,
     )
-
-
-@inlined
-def single_albedo(colour: Real, g: Real) -> Real:
-    """How much each scattering keeps, so that a deep body of it looks of a colour all in all.
-
-    Solves H. C. van de Hulst's formula for the albedo of a half space, R = (1 − s)(1 − 0.139 s) / (1 + 1.17 s) with
-    s² = (1 − ω) / (1 − ω g) (*Multiple Light Scattering*, 1980), as OpenPBR Surface 1.1 asks.
-    """
-    r = min(max(colour, 0.0), 0.999)
-    # 0.139 s² − (1.139 + 1.17 R) s + (1 − R) = 0
-    half = 1.139 + 1.17 * r
-    s = (half - sqrt(max(half * half - 4.0 * 0.139 * (1.0 - r), 0.0))) / (2.0 * 0.139)
-    s2 = min(s * s, 1.0)
-    return (1.0 - s2) / max(1.0 - g * s2, 1e-6)
 
 
 @inlined

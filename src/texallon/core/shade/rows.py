@@ -11,7 +11,15 @@ MATERIAL_ROWS: dict[str, int] = _starts
 """The first row of each channel in the material array."""
 TANGENT = _row
 """The direction of the grain in the world, three rows beside the channels; zero where nothing is brushed."""
-MATERIAL = _row + 3
+COAT_NORMAL = _row + 3
+"""The coat's normal in the world, three rows; zero where it is that of the base."""
+COAT_TANGENT = _row + 6
+"""The direction of the coat's grain in the world, three rows; zero where it is not brushed."""
+NEAR_INDEX = _row + 9
+"""Index of what surrounds the surface on the viewer's side: 1 in the open. Set before scattering, as is the next."""
+BENDING = _row + 10
+"""Index of the far side of a clear boundary over that of the near side, as light is bent by it; below 1 seen from the denser side."""
+MATERIAL = _row + 11
 """Rows of the material array."""
 
 BASE_WEIGHT = MATERIAL_ROWS["base_weight"]
@@ -33,6 +41,7 @@ COAT_ROUGHNESS = MATERIAL_ROWS["coat_roughness"]
 COAT_IOR = MATERIAL_ROWS["coat_ior"]
 COAT_DARKENING = MATERIAL_ROWS["coat_darkening"]
 WETNESS = MATERIAL_ROWS["wetness"]
+COAT_BRUSHING = MATERIAL_ROWS["coat_roughness_anisotropy"]
 BRUSHING = MATERIAL_ROWS["specular_roughness_anisotropy"]
 EMISSION_EXPOSURE = MATERIAL_ROWS["emission_exposure"]
 SELF_LIT = MATERIAL_ROWS["self_lit"]

@@ -54,13 +54,17 @@ class LayerReading:
 
 @dataclass(frozen=True)
 class Outcome:
-    """A channel's final value, and the layer that decided it (empty where it is the default)."""
+    """A channel's final value, and the layer that decided it (empty where it is the default).
+
+    Where the layers ask for more than the channel's range allows, `value` is what it is held at and `asked` what they asked for.
+    """
 
     name: str
     label: str
     unit: str
     value: tuple[float, ...]
     layer: str
+    asked: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -159,8 +163,10 @@ class ReadingPlan:
             ]
             if not touching:
                 continue
-            value = touching[-1][1].after
-            result.append(Outcome(channel.name, channel.label, channel.unit, value, _decider(touching)))
+            asked = touching[-1][1].after
+            value = tuple(channel.hold(each) for each in asked)
+            beyond = asked if any(a != b for a, b in zip(value, asked, strict=True)) else ()
+            result.append(Outcome(channel.name, channel.label, channel.unit, value, _decider(touching), beyond))
         return result
 
 
@@ -235,4 +241,5 @@ def lines(reading: Reading) -> Iterator[str]:
         for channel in layer.channels:
             yield f"    {channel.label} {'=' if channel.blend == 'replace' else channel.blend}: {shown(channel.value)}"
     for outcome in reading.channels:
-        yield f"{outcome.label} {shown(outcome.value)} {outcome.unit}({outcome.layer or 'default'})"
+        held = f" held, asked for {shown(outcome.asked)}" if outcome.asked else ""
+        yield f"{outcome.label} {shown(outcome.value)} {outcome.unit}({outcome.layer or 'default'}){held}"

@@ -1,15 +1,18 @@
 """Running a plan over points: in chunks that fit the cache, on as many threads as there are."""
 
+import zlib
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock
 
 import numpy as np
 
 from texallon.core.kernel import Array
+from texallon.core.ops.filtered import Filtered
+from texallon.core.ops.op import Bend
 from texallon.core.ops.points import Points, columns
-from texallon.core.signal.plan import Plan, needed
+from texallon.core.signal.plan import Node, Plan, needed
 
 WHOLE = 128
 """Points are run in multiples of this. A kernel's last points would else go through other machine code than the rest, which
@@ -19,6 +22,12 @@ CHUNK = 8192
 """Points in a chunk: a dozen float32 rows of this length stay in a core's second-level cache."""
 
 NOTHING = np.zeros((1, 0), np.float32)
+
+VARIANTS = 8
+"""Values that a faded one stands for where steps follow it (see `ops.filtered`)."""
+
+FADED = ":faded"
+"""Added to a node's key: whether anything that it came from was faded at the points of a cache."""
 
 
 class ValueCache:
@@ -57,19 +66,33 @@ def evaluate(
     cache: ValueCache | None = None,
     pool: ThreadPoolExecutor | None = None,
     chunk: int = CHUNK,
+    variants: int = VARIANTS,
 ) -> dict[str, Array]:
     """The plan's outputs over any number of points, by name, each `(width, n)`.
 
     With a `cache` (which must belong to exactly these points) every node's value is kept, and nodes whose key
     it holds are not run. The result does not depend on `chunk` or on the number of threads.
+
+    Where a source has faded what is finer than a sample, the steps after it are run on `variants` values that it stands for, and their
+    mean is the result; with 1 that is one of them, right on average over many points.
     """
     have: dict[int, Array] = {}
     if cache is not None:
-        have = {i: value for i, node in enumerate(plan.nodes) if (value := cache.get(node.key)) is not None}
-    todo = needed(plan.nodes, plan.outputs.values(), have) if have else plan.order
+        have = {i: known for i, node in enumerate(plan.nodes) if (known := cache.get(node.key)) is not None}
+    if cache is not None and have:
+        # What came from a faded source can't be taken further from its mean: the steps are run again, from the source on.
+        whole = {
+            i for i in have if isinstance(plan.nodes[i].op, Filtered) or cache.get(plan.nodes[i].key + FADED) is None
+        }
+        missing = [i for i in plan.outputs.values() if i not in have]
+        todo: Sequence[int] = needed(plan.nodes, missing, whole)
+    else:
+        todo = plan.order
     wanted = set(plan.outputs.values())
     keep = todo if cache is not None else [i for i in todo if i in wanted]
     results = {i: np.empty((plan.nodes[i].width, points.count), np.float32) for i in keep}
+    taken = {i for index in todo for i in plan.nodes[index].takes}
+    faded: set[int] = set()
 
     @np.errstate(all="ignore")
     def work(start: int) -> None:
@@ -78,23 +101,51 @@ def evaluate(
         padded = -(-size // WHOLE) * WHOLE
         part = points if padded == points.count else points.chunk(start, stop, padded)
         local: dict[int, Array] = {}
+        several: dict[int, Array] = {}
+        """Variants `(width, variants · n)` of faded values, one after the other."""
         elsewhere: dict[tuple[tuple[str, int], ...], Points] = {(): part}
+
+        def at(bent: tuple[tuple[str, int], ...]) -> Points:
+            if bent not in elsewhere:
+                elsewhere[bent] = part.bent({base: value(node) for base, node in bent})
+            return elsewhere[bent]
+
+        def notice(index: int) -> None:
+            """Keep what a source's value stands for, where any step takes it."""
+            node = plan.nodes[index]
+            if index not in taken or not isinstance(node.op, Filtered):
+                return
+            salt = zlib.crc32(node.key.encode())
+            made = node.op.variants(at(tuple(sorted(node.bent.items()))), local[index], variants, salt)
+            if made is not None:
+                several[index] = made
 
         def value(index: int) -> Array:
             if index not in local:
                 local[index] = columns(have[index], start, stop, padded)
+                notice(index)
             return local[index]
 
         for index in todo:
             node = plan.nodes[index]
             incoming = NOTHING if node.incoming is None else value(node.incoming)
-            inputs = {name: value(taken) for name, taken in node.inputs.items()}
+            inputs = {name: value(each) for name, each in node.inputs.items()}
+            here = at(tuple(sorted(node.bent.items())))
             out = np.empty((node.width, padded), np.float32)
-            bent = tuple(sorted(node.bent.items()))
-            if bent not in elsewhere:
-                elsewhere[bent] = part.bent({base: value(taken) for base, taken in bent})
-            node.op.run(elsewhere[bent], incoming, inputs, out)
+            if not isinstance(node.op, Bend) and several.keys() & {node.incoming, *node.inputs.values()}:
+                mine = several.get(node.incoming, incoming) if node.incoming is not None else incoming
+                others = {name: several.get(each, inputs[name]) for name, each in node.inputs.items()}
+                if variants == 1:
+                    node.op.run(here, mine, others, out)
+                    several[index] = out
+                else:
+                    several[index] = run_variants(node, here, mine, others, variants, padded)
+                    np.mean(several[index].reshape(node.width, variants, padded), axis=1, out=out)
+                faded.add(index)
+            else:
+                node.op.run(here, incoming, inputs, out)
             local[index] = out
+            notice(index)
             if index in results:
                 results[index][:, start:stop] = out[:, :size]
 
@@ -105,7 +156,37 @@ def evaluate(
     if cache is not None:
         for index, made in results.items():
             cache.put(plan.nodes[index].key, made)
+            if index in faded:
+                cache.put(plan.nodes[index].key + FADED, NOTHING)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
+
+
+def run_variants(
+    node: Node, points: Points, incoming: Array, inputs: Mapping[str, Array], variants: int, count: int
+) -> Array:
+    """A step's values `(width, variants · n)`; what comes in has one column for each point, or one for each variant of it."""
+    out = np.empty((node.width, variants * count), np.float32)
+    if not node.op.needs():  # it looks at nothing but what comes in: all at once
+        many = {name: wide(each, variants * count, variants) for name, each in inputs.items()}
+        node.op.run(points, wide(incoming, variants * count, variants), many, out)
+        return out
+    for number in range(variants):
+        part = slice(number * count, (number + 1) * count)
+        mine = {
+            name: np.ascontiguousarray(each[:, part]) if each.shape[1] > count else each
+            for name, each in inputs.items()
+        }
+        one = np.empty((node.width, count), np.float32)
+        node.op.run(
+            points, np.ascontiguousarray(incoming[:, part]) if incoming.shape[1] > count else incoming, mine, one
+        )
+        out[:, part] = one
+    return out
+
+
+def wide(values: Array, count: int, variants: int) -> Array:
+    """Values repeated for each variant, where they are not variants already."""
+    return values if values.shape[1] == count or values.shape[1] == 0 else np.tile(values, (1, variants))
 
 
 WIDTHS = {"position": 3, "object_position": 3, "rest_position": 3, "normal": 3, "view": 3, "uv": 2}

@@ -1,0 +1,239 @@
+"""Patterns that fade what is finer than a sample: what they fade to, and what is lost on the way.
+
+A sample covers a footprint. A pattern finer than that becomes its mean, whatever its parameters: the mean, the spread and the
+distribution of values are measured once for each set of parameters, on points spread evenly through many cells.
+
+Steps that are not linear must be applied before the average, not after it: a threshold makes of faded noise all or nothing, but of a wet
+ground far away the share that is wet. So a faded value stands for several: of patterns of one scale, values at places within the
+sample, or anywhere once it is wider than all; of noise, what is left plus draws from the known distribution of what was faded away
+(E. Heitz, D. Nowrouzezahrai, P. Poulin and F. Neyret, "Filtering Color Mapped Textures and Surfaces", I3D 2013, filter by the
+distribution likewise; from memory); `signal.run` runs the steps on each and takes the mean.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, ClassVar
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.kernel import Array, Integers, Whole, kernel
+from texallon.core.ops.lattice import mixed
+from texallon.core.ops.op import Place, Source, footprint_in, place_key, position_in
+from texallon.core.ops.points import Points
+
+Floats = npt.NDArray[np.float64]
+
+WIDTHS = 2.0 ** np.concatenate([np.arange(-10.0, -4.0), np.arange(-4.0, 0.0, 0.5), np.arange(0.0, 6.0)])
+"""Footprints, in sizes of the pattern, at which a pattern is measured: closer where one-scale patterns fade."""
+
+MEASURED, DRAWN = 2048, 32768
+"""Points that means and spreads are measured on, and those that the distribution is."""
+
+QUANTILES = 129
+"""Even steps of the distribution that are kept."""
+
+MISSED = 0.005
+"""Share of a mean below which a difference is taken for chance, and a pattern left as it is."""
+
+NOTICED = 0.04
+"""Share of the whole spread below which what is lost does not matter."""
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a pattern on the whole: `mean`, `deviation`, `quantiles (QUANTILES,)`, and how far from the mean these lie in
+    deviations, `away`; and by width (see `at_width`) what must be added to keep the mean, `missed`, and the deviation of what is `lost`.
+    """
+
+    mean: float
+    deviation: float
+    quantiles: Floats
+    away: Array
+    missed: Array | None
+    lost: Array
+
+
+class Filtered(Source):
+    """A source with a size that fades where a sample is wider: `pattern` fills in values, which are then held to the known mean."""
+
+    fades: ClassVar[bool] = True
+    """Whether `pattern` itself goes to its mean, octave by octave; else it is faded here."""
+    gone: ClassVar[float] = 1.0
+    """The width in sizes at which nothing of a pattern is left that is faded here; it begins to fade at half of that."""
+
+    def unit(self) -> float:
+        """The size that footprints are compared with, in the units of its space."""
+        return float(self.size)  # type: ignore[attr-defined]
+
+    def plain(self) -> "Filtered":
+        """One of the same distribution, of size 1 in the world, without what only moves it about."""
+        fields = type(self).model_fields
+        moved: dict[str, Any] = {"size": 1.0, "seed": 0, "evolution": 0.0, "speed": 0.0, "space": "world"}
+        return self.model_copy(update={name: value for name, value in moved.items() if name in fields})
+
+    def sharp(self) -> float:
+        """The width in sizes up to which nothing is lost."""
+        return 0.04
+
+    def expected(self) -> float | None:
+        """The mean over all places, where it is known without measuring."""
+        return None
+
+    def pattern(self, points: Points, out: Array) -> None:
+        """Fill `out (width, n)` for the points."""
+        raise NotImplementedError
+
+    def widths(self, points: Points) -> Array:
+        """Footprints `(n,)` in sizes of the pattern."""
+        wide: Array = points.footprint(place_key(self.space)) / np.float32(self.unit())  # type: ignore[attr-defined]
+        return wide
+
+    def fill(self, points: Points, out: Array) -> None:
+        self.pattern(points, out)
+        width = self.widths(points)
+        if not width.max(initial=0.0) > self.sharp():
+            return
+        found = known(self.plain())
+        if not self.fades:
+            out += (np.float32(1) - self.kept(width)) * (np.float32(found.mean) - out)
+        if found.missed is not None:
+            out += at_width(width, found.missed)
+
+    def kept(self, width: Array) -> Array:
+        """Share `(n,)` of a pattern faded here that is left at some widths."""
+        left: Array = np.clip(np.float32(2) - np.float32(2 / self.gone) * width, 0, 1)
+        return left
+
+    def variants(self, points: Points, value: Array, count: int, salt: int) -> Array | None:
+        """`count` values that a faded one stands for, `(width, count · n)`; nothing where too little is lost to matter."""
+        width = self.widths(points)
+        if not width.max(initial=0.0) > self.sharp():
+            return None
+        found = known(self.plain())
+        lost = at_width(width, found.lost)
+        if found.deviation <= 0 or not lost.max(initial=0.0) > NOTICED * found.deviation:
+            return None
+        if not self.fades and self.kept(width).max() > 0:
+            return np.concatenate([self._aside(points, value, number, salt) for number in range(count)], axis=1)
+        apart = np.empty(points.count, np.float32)
+        scatter(points.position(place_key(self.space)), np.uint32(salt), apart)  # type: ignore[attr-defined]
+        made = np.empty((value.shape[0], count * points.count), np.float32)
+        for place, number in enumerate(order_of(salt % 64, count)):
+            part = slice(place * points.count, (place + 1) * points.count)
+            for row in range(value.shape[0]):
+                draw(value[row], lost, apart, number, count, found.away, made[row, part])
+        return made
+
+    def _aside(self, points: Points, value: Array, number: int, salt: int) -> Array:
+        """The pattern itself, sharp, at a place somewhere within each sample."""
+        space: Place = self.space  # type: ignore[attr-defined]
+        base, wide = position_in(space), footprint_in(space)
+        position, aside = points.data[base], np.empty(points.count, np.float32)
+        moved = position.copy()
+        for row in range(position.shape[0]):
+            scatter(points.position(place_key(space)), np.uint32(salt + 31 * number + 7 * row + 1), aside)
+            moved[row] += (aside - np.float32(0.5)) * points.data[wide][0] * points.stretch(base)
+        data = {**points.data, base: moved, wide: np.zeros_like(points.data[wide])}
+        out = np.empty_like(value)
+        self.pattern(Points(points.count, data, points.frames, points.pictures, points.frame, points.time), out)
+        return out
+
+
+@lru_cache(maxsize=256)
+def order_of(salt: int, count: int) -> tuple[int, ...]:
+    """Numbers below `count` in an order of a source's own, so that the variants of several sources don't go together."""
+    return tuple(int(k) for k in np.random.default_rng(salt).permutation(count))
+
+
+FIRST, PARTS = -11, 4
+"""Tables by width start at 2 to this power, with so many even parts in each octave, up to 2⁵."""
+
+NODES = np.concatenate([*[2.0**e * (1 + np.arange(PARTS) / PARTS) for e in range(FIRST, 5)], [32.0]])
+
+
+def at_width(width: Array, table: Array) -> Array:
+    """A table over `NODES` looked up at some widths `(n,)`; it is linear between them, and constant beyond."""
+    found = np.empty_like(width)
+    look_up_width(np.ascontiguousarray(width).view(np.int32), table, found)
+    return found
+
+
+@kernel
+def look_up_width(bits: Integers, table: Array, out: Array) -> None:
+    """A number's bits are its exponent and what lies between powers of two, so they are the place in the table."""
+    start = np.int32((127 + FIRST) << 23)
+    last = np.int32(table.shape[0] - 1)
+    unit = np.float32(2.0**-21)
+    for i in range(out.shape[0]):
+        place = np.float32(min(max(bits[i] - start, np.int32(0)), np.int32((last << 21) - 1))) * unit
+        k = np.int32(place)
+        out[i] = table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])
+
+
+@kernel
+def draw(value: Array, lost: Array, apart: Array, number: Whole, count: Whole, away: Array, out: Array) -> None:
+    """Add what was lost, as the value of a distribution that lies at a share of it: one of `count` equal parts, somewhere within."""
+    steps = np.float32(away.shape[0] - 1)
+    scale = steps / np.float32(count)
+    for i in range(out.shape[0]):
+        at = min((np.float32(number) + apart[i]) * scale, steps - np.float32(1e-3))
+        k = np.int32(at)
+        out[i] = value[i] + lost[i] * (away[k] + (at - np.float32(k)) * (away[k + 1] - away[k]))
+
+
+@lru_cache(maxsize=256)
+def known(plain: Filtered) -> Known:
+    """Measure a pattern; `plain` as `Filtered.plain` gives it."""
+    values = _values(plain, DRAWN, 0.0)
+    mean, deviation = plain.expected(), float(values.std())
+    mean = float(values.mean()) if mean is None else mean
+    still = _values(plain, MEASURED, 0.0)
+    mean_at, lost_at = [], []
+    for width in WIDTHS:
+        left = _values(plain, MEASURED, float(width))
+        if not plain.fades:
+            kept = min(max(2 - 2 * width / plain.gone, 0.0), 1.0)
+            left = mean + kept * (left - mean)
+        # On the same points as `still`, so that chance drops out of the difference until all is faded.
+        share = min(float(left.std()) / max(deviation, 1e-12), 1.0)
+        chance = (float(still.mean()) - mean) * share
+        mean_at.append(float(left.mean()) - chance)
+        lost_at.append(np.sqrt(max(deviation**2 - float(left.var()), 0.0)))
+    quantiles = np.quantile(values, np.linspace(0, 1, QUANTILES))
+    away = ((quantiles - mean) / max(deviation, 1e-12)).astype(np.float32)
+    missed = mean - np.array(mean_at)
+    missed[np.abs(missed) < MISSED * max(abs(mean), deviation)] = 0.0
+    lost = _at_nodes(np.array(lost_at))
+    return Known(mean, deviation, quantiles, away, _at_nodes(missed) if missed.any() else None, lost)
+
+
+def _at_nodes(measured: Floats) -> Array:
+    """Values at `WIDTHS` as a table over `NODES`; nothing is lost below the first."""
+    places = np.concatenate([[float(FIRST)], np.log2(WIDTHS)])
+    table: Array = np.interp(np.log2(NODES), places, np.concatenate([[0.0], measured])).astype(np.float32)
+    return table
+
+
+def _values(plain: Filtered, count: int, width: float) -> Floats:
+    """Values at points spread evenly through a cube of 64 sizes (the additive recurrence of M. Roberts, 2018)."""
+    root = 1.2207440846057596
+    steps = np.array([1 / root, 1 / root**2, 1 / root**3])
+    place = (0.5 + np.arange(1, count + 1)[:, None] * steps) % 1.0
+    position = np.ascontiguousarray(((place - 0.5) * 64.0 + 0.37).T, np.float32)
+    footprint = np.full((1, count), width, np.float32)
+    out = np.empty((plain.result_width(0, {}), count), np.float32)
+    with np.errstate(all="ignore"):
+        plain.pattern(Points(count, {"position": position, "footprint": footprint}), out)
+    found = out.astype(np.float64).ravel()
+    return found[np.isfinite(found)] if np.isfinite(found).any() else np.zeros(1)
+
+
+@kernel
+def scatter(position: Array, salt: Whole, out: Array) -> None:
+    """An even number in 0…1 for each point, by its place."""
+    for i in range(out.shape[0]):
+        own = mixed(np.uint32(np.uint32(np.int32(position[0, i] * np.float32(7919.0))) + salt))
+        own = mixed(np.uint32(own ^ np.uint32(np.int32(position[1, i] * np.float32(7907.0)))))
+        own = mixed(np.uint32(own ^ np.uint32(np.int32(position[2, i] * np.float32(7901.0)))))
+        out[i] = np.float32(own >> np.uint32(8)) * np.float32(2.0**-24)
