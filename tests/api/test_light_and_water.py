@@ -27,7 +27,7 @@ def test_wetness_is_taken_apart_in_one_step_that_can_be_undone(server: Server, f
     assert (answer.status, answer.headers["ETag"]) == (200, '"2"')
     layers = {each["name"]: each for each in answer.json["document"]["looks"][0]["layers"]}
     assert "wetness" not in layers["wet"]["channels"]
-    assert {"coat_weight", "coat_ior", "specular_weight"} <= set(layers["film of water"]["channels"])
+    assert {"coat_weight", "coat_ior", "coat_darkening"} <= set(layers["film of water"]["channels"])
     back = server.ask("POST", f"/api/shots/{fresh_shot}/undo", b"", {"If-Match": '"2"'})
     assert back.json["document"] == before
 

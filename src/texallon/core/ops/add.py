@@ -15,5 +15,8 @@ class Add(Joining):
     phrase: ClassVar[str] = "plus {by}"
     non_finite: ClassVar[str] = "NaN stays NaN; opposite infinities give NaN (IEEE 754)."
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return True
+
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.add(incoming, by, out=out)

@@ -74,7 +74,7 @@ class Filtered(Source):
 
     def sharp(self) -> float:
         """The width in sizes up to which nothing is lost."""
-        return 0.04
+        return 0.01
 
     def expected(self) -> float | None:
         """The mean over all places, where it is known without measuring."""
@@ -98,7 +98,7 @@ class Filtered(Source):
         if not self.fades:
             out += (np.float32(1) - self.kept(width)) * (np.float32(found.mean) - out)
         if found.missed is not None:
-            out += at_width(width, found.missed)
+            out += np.where(width > self.sharp(), at_width(width, found.missed), np.float32(0))
 
     def kept(self, width: Array) -> Array:
         """Share `(n,)` of a pattern faded here that is left at some widths."""
@@ -111,18 +111,27 @@ class Filtered(Source):
         if not width.max(initial=0.0) > self.sharp():
             return None
         found = known(self.plain())
+        # What is noticed is a matter of each point alone: nothing depends on which points are looked at together.
         lost = at_width(width, found.lost)
-        if found.deviation <= 0 or not lost.max(initial=0.0) > NOTICED * found.deviation:
+        lost[~((lost > NOTICED * found.deviation) & (width > self.sharp()))] = 0.0
+        if not lost.max(initial=0.0) > 0:
             return None
-        if not self.fades and self.kept(width).max() > 0:
-            return np.concatenate([self._aside(points, value, number, salt) for number in range(count)], axis=1)
+        kept, table = np.zeros(1, np.float32), found.away
+        base, reach = value, lost
+        if not self.fades:
+            # One scale: what is faded away whole is any of its values, exactly as they are.
+            kept, table = self.kept(width), found.quantiles.astype(np.float32)
+            base, reach = np.zeros_like(value), np.ones_like(lost)
         apart = np.empty(points.count, np.float32)
         scatter(points.position(place_key(self.space)), np.uint32(salt), apart)  # type: ignore[attr-defined]
         made = np.empty((value.shape[0], count * points.count), np.float32)
         for place, number in enumerate(order_of(salt % 64, count)):
             part = slice(place * points.count, (place + 1) * points.count)
             for row in range(value.shape[0]):
-                draw(value[row], lost, apart, number, count, found.away, made[row, part])
+                draw(base[row], reach, apart, number, count, table, made[row, part])
+            if not self.fades:
+                within = self._aside(points, value, number, salt) if kept.max() > 0 else value
+                made[:, part] = np.where(lost > 0, np.where(kept > 0, within, made[:, part]), value)
         return made
 
     def _aside(self, points: Points, value: Array, number: int, salt: int) -> Array:
@@ -177,7 +186,9 @@ def draw(value: Array, lost: Array, apart: Array, number: Whole, count: Whole, a
     steps = np.float32(away.shape[0] - 1)
     scale = steps / np.float32(count)
     for i in range(out.shape[0]):
-        at = min((np.float32(number) + apart[i]) * scale, steps - np.float32(1e-3))
+        # Every second part from its other end: together they keep to the mean.
+        inside = apart[i] if number % 2 == 0 else np.float32(1) - apart[i]
+        at = min((np.float32(number) + inside) * scale, steps - np.float32(1e-3))
         k = np.int32(at)
         out[i] = value[i] + lost[i] * (away[k] + (at - np.float32(k)) * (away[k + 1] - away[k]))
 
@@ -199,7 +210,7 @@ def known(plain: Filtered) -> Known:
         share = min(float(left.std()) / max(deviation, 1e-12), 1.0)
         chance = (float(still.mean()) - mean) * share
         mean_at.append(float(left.mean()) - chance)
-        lost_at.append(np.sqrt(max(deviation**2 - float(left.var()), 0.0)))
+        lost_at.append(deviation * np.sqrt(max(1 - float(left.var()) / max(float(still.var()), 1e-30), 0.0)))
     quantiles = np.quantile(values, np.linspace(0, 1, QUANTILES))
     away = ((quantiles - mean) / max(deviation, 1e-12)).astype(np.float32)
     missed = mean - np.array(mean_at)

@@ -15,5 +15,8 @@ class Invert(Refinement):
     purpose: ClassVar[str] = "One minus the value: where it was, it is not."
     phrase: ClassVar[str] = "the other way round"
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return True
+
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.subtract(np.float32(1), incoming, out=out)

@@ -23,6 +23,9 @@ class Mix(Refinement):
     def inputs(self) -> Mapping[str, Input]:
         return {"other": self.other, "amount": self.amount}
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return "amount" not in varying or len(varying) == 1
+
     def scalar_inputs(self) -> frozenset[str]:
         return frozenset({"amount"})
 

@@ -22,5 +22,8 @@ class Multiply(Joining):
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         return f"made this 0: times 0 from {told(self.by)}" if not np.any(inputs["by"]) else ""
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return len(varying) == 1
+
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.multiply(incoming, by, out=out)

@@ -104,6 +104,11 @@ class Op(BaseModel):
         """
         return ""
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        """Whether the mean of its results is its result for the mean, when only some of what it takes varies: inputs by name, and
+        `incoming`."""
+        return False
+
     def scalar_inputs(self) -> frozenset[str]:
         """The second inputs that may not be a colour."""
         return frozenset()

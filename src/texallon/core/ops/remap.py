@@ -29,6 +29,9 @@ class Remap(Refinement):
     clamp: bool = param(True, "Whether values outside the incoming range stay at its ends.")
     ease: Literal["linear", "smooth", "smoother"] = param("linear", "How it goes from one end to the other (clamped).")
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return not self.clamp and self.ease == "linear" and self.from_start != self.from_end
+
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         if not (self.clamp or self.ease != "linear"):
             return ""

@@ -16,5 +16,8 @@ class Subtract(Joining):
     phrase: ClassVar[str] = "less {by}"
     non_finite: ClassVar[str] = "NaN stays NaN."
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return True
+
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.subtract(incoming, by, out=out)

@@ -29,6 +29,11 @@ class LayerBlend(Op):
     mode: Blend = Blend.replace
     opacity: float = 1.0
 
+    def affine_in(self, varying: frozenset[str]) -> bool:
+        return "mask" not in varying and (
+            self.mode in (Blend.replace, Blend.add) or (self.mode == Blend.multiply and len(varying) == 1)
+        )
+
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         mask = inputs["mask"][0]
         for row in range(out.shape[0]):

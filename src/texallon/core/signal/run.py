@@ -132,18 +132,24 @@ def evaluate(
             inputs = {name: value(each) for name, each in node.inputs.items()}
             here = at(tuple(sorted(node.bent.items())))
             out = np.empty((node.width, padded), np.float32)
-            if not isinstance(node.op, Bend) and several.keys() & {node.incoming, *node.inputs.values()}:
-                mine = several.get(node.incoming, incoming) if node.incoming is not None else incoming
-                others = {name: several.get(each, inputs[name]) for name, each in node.inputs.items()}
-                if variants == 1:
-                    node.op.run(here, mine, others, out)
-                    several[index] = out
-                else:
-                    several[index] = run_variants(node, here, mine, others, variants, padded)
-                    np.mean(several[index].reshape(node.width, variants, padded), axis=1, out=out)
-                faded.add(index)
-            else:
+            varying = frozenset(name for name, each in node.inputs.items() if each in several)
+            if node.incoming in several:
+                varying |= {"incoming"}
+            if not varying or isinstance(node.op, Bend):
                 node.op.run(here, incoming, inputs, out)
+            else:
+                faded.add(index)
+                affine = node.op.affine_in(varying)
+                if affine:
+                    node.op.run(here, incoming, inputs, out)
+                if not affine or index in taken:
+                    mine = several.get(node.incoming, incoming) if node.incoming is not None else incoming
+                    others = {name: several.get(each, inputs[name]) for name, each in node.inputs.items()}
+                    several[index] = run_variants(node, here, mine, others, variants, padded)
+                if not affine:
+                    # By differences, so that what is the same in all variants is exactly that.
+                    each = several[index].reshape(node.width, variants, padded)
+                    np.add(each[:, 0], np.mean(each - each[:, :1], axis=1), out=out)
             local[index] = out
             notice(index)
             if index in results:
