@@ -244,7 +244,8 @@ def _values(plain: Filtered, count: int, width: float) -> Floats:
 def scatter(position: Array, salt: Whole, out: Array) -> None:
     """An even number in 0…1 for each point, by its place."""
     for i in range(out.shape[0]):
-        own = mixed(np.uint32(np.uint32(np.int32(position[0, i] * np.float32(7919.0))) + salt))
-        own = mixed(np.uint32(own ^ np.uint32(np.int32(position[1, i] * np.float32(7907.0)))))
-        own = mixed(np.uint32(own ^ np.uint32(np.int32(position[2, i] * np.float32(7901.0)))))
+        x = np.uint32(np.int32(position[0, i] * np.float32(7919.0))) * np.uint32(0x8DA6B343)
+        y = np.uint32(np.int32(position[1, i] * np.float32(7907.0))) * np.uint32(0xD8163841)
+        z = np.uint32(np.int32(position[2, i] * np.float32(7901.0))) * np.uint32(0xCB1AB31F)
+        own = mixed(np.uint32(np.uint32(x ^ y ^ z) + salt))
         out[i] = np.float32(own >> np.uint32(8)) * np.float32(2.0**-24)

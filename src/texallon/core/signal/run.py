@@ -139,14 +139,16 @@ def evaluate(
                 node.op.run(here, incoming, inputs, out)
             else:
                 faded.add(index)
-                affine = node.op.affine_in(varying)
+                affine = node.op.affine_in(varying) and (index in results or variants > 1)
                 if affine:
                     node.op.run(here, incoming, inputs, out)
                 if not affine or index in taken:
                     mine = several.get(node.incoming, incoming) if node.incoming is not None else incoming
                     others = {name: several.get(each, inputs[name]) for name, each in node.inputs.items()}
                     several[index] = run_variants(node, here, mine, others, variants, padded)
-                if not affine:
+                if variants == 1 and not affine:
+                    out = several[index]
+                elif not affine:
                     # By differences, so that what is the same in all variants is exactly that.
                     each = several[index].reshape(node.width, variants, padded)
                     np.add(each[:, 0], np.mean(each - each[:, :1], axis=1), out=out)
@@ -172,6 +174,9 @@ def run_variants(
 ) -> Array:
     """A step's values `(width, variants · n)`; what comes in has one column for each point, or one for each variant of it."""
     out = np.empty((node.width, variants * count), np.float32)
+    if variants == 1:
+        node.op.run(points, incoming, inputs, out)
+        return out
     if not node.op.needs():  # it looks at nothing but what comes in: all at once
         many = {name: wide(each, variants * count, variants) for name, each in inputs.items()}
         node.op.run(points, wide(incoming, variants * count, variants), many, out)
