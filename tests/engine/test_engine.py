@@ -228,6 +228,16 @@ def test_advice_comes_when_the_hand_rests_and_follows_edits(page: Page) -> None:
     assert found["fix"]["patch"][0]["path"] == START
 
 
+def test_advice_is_given_anew_when_limits_change(page: Page) -> None:
+    # A fix that allows more passes must take its own entry away.
+    page.view()
+    page.wait("advice")
+    for passes, said in ((0, True), (16, False)):
+        page.tell(do="preview", patch=[{"op": "add", "path": "/limits", "value": {"transmission": passes}}])
+        _, head, _ = page.wait("advice", lambda head: head["serial"] == page.serial)
+        assert ("too few turns" in {item["rule"] for item in head["items"]}) == said
+
+
 def test_a_signal_alone_says_what_its_tones_stand_for(page: Page) -> None:
     height = {**MASK, "kind": "step", "step": 0, "style": "lines"}
     page.view(height)
