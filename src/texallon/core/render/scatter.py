@@ -392,12 +392,14 @@ def scatter(
         if kind == NOTHING:
             end(throughput, i)
             continue
+        turned_aside = False
         if (along <= 0.0) != (iz < 0.0):
             # A direction that the smoothed normal allows but the face does not is mirrored at the face: it would leak through the surface.
-            # No light is asked for in such directions, so what it finds counts whole.
+            # No light is asked for in such directions; what is small and bright would be found so seldom there that it is left out.
             wx, wy, wz = wx - 2.0 * along * fx, wy - 2.0 * along * fy, wz - 2.0 * along * fz
             if kind == SPREAD:
                 kind = MIRRORED
+                turned_aside = True
         tr, tg, tb = throughput[0, i] * r, throughput[1, i] * g, throughput[2, i] * b
         goes_through = kind != INTO and iz < 0.0 and clear and wide < 1.0
         which_turn = TRANSMISSION if goes_through else (DIFFUSE if kind == SPREAD and wide >= 1.0 else GLOSSY)
@@ -447,6 +449,8 @@ def scatter(
             spread[i] = max(spread[i], AFTER_DIFFUSE if wide >= AFTER_DIFFUSE else np.float32(0.5 * wide))
         elif kind == MIRRORED:
             flags[i] = MIRRORED | begun
+            if turned_aside:
+                flags[i] |= LAST_THROUGH | COVERED | BENT
         elif kind == INTO:
             flags[i] = MIRRORED | WANDERING | begun
             wander(walk, slot[i], m, i)
