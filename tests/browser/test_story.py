@@ -165,6 +165,8 @@ def test_a_range_is_fitted_to_its_data_with_one_click(bench: Bench) -> None:
 
 
 def test_a_number_dragged_away_and_back_leaves_nothing_unsaved(bench: Bench) -> None:
+    # Rows grow when their pictures come: what is to be dragged must have come to rest.
+    expect(bench.page.get_by_role("img", name="form of stone")).to_be_visible()
     box = bench.page.get_by_role("spinbutton", name="opacity of stone").bounding_box()
     assert box is not None
     mouse = bench.page.mouse
