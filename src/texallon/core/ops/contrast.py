@@ -22,6 +22,9 @@ class Contrast(Refinement):
     pivot: Finite = param(0.5, "The value that stays.")
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+        if self.amount == 0:  # no contrast at all, of infinite values too
+            out[:] = np.where(np.isnan(incoming), incoming, np.float32(self.pivot))
+            return
         np.subtract(incoming, np.float32(self.pivot), out=out)
         np.multiply(out, np.float32(self.amount), out=out)
         np.add(out, np.float32(self.pivot), out=out)
