@@ -15,7 +15,6 @@ from texallon.core.document.channels import CHANNELS
 from texallon.core.render.still import render_still
 
 FILES = {"ball": ball(1.0, 32), "small": ball(0.4, 24), "box": box(2, 2, 2), "sheet": square(3.0)}
-WHITE = look("white", layer("w", base_color=value([1.0] * 3)))
 
 
 def furnace(*things: tuple[str, dict[str, Any]], samples: int = 100, size: int = 8, **members: Any) -> np.ndarray:

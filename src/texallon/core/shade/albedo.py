@@ -225,14 +225,8 @@ def boundary_total(table: Array, mu: Real, roughness: Real, eta: Real) -> Real:
 
 
 @inlined
-def mirror_albedo(table: Array, mu: Real, roughness: Real) -> Real:
-    """Share of light that a perfect reflector's facets give back after one bounce."""
-    return lookup_row(table, MIRROR, mu, roughness)
-
-
-@inlined
 def brushed_albedo(table: Array, x: Real, y: Real, z: Real, roughness: Real, brushing: Real) -> Real:
-    """The same for brushed facets, seen from a direction."""
+    """Share of light from a direction that a perfect reflector's facets, brushed or not, give back after one bounce."""
     if brushing <= 0.0:
         return lookup_row(table, MIRROR, z, roughness)
     azimuth = np.arctan2(abs(y), abs(x)) / (0.5 * pi) * (AZIMUTHS - 1)
