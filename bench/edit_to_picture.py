@@ -21,10 +21,10 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from texallon.core.document import read_shot
-from texallon.core.render.camera import make_view
-from texallon.core.render.film import Film, PrimaryCache
-from texallon.core.render.seen import SeenPoints
-from texallon.core.render.still import make_job
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.film.film import Film, PrimaryCache
+from texallon.core.render.render_frame import make_context
 from texallon.core.signal.plan import Planner
 from texallon.formats.shot_files import ShotFiles
 
@@ -109,8 +109,8 @@ def bare(folder: Path) -> tuple[float, float]:
     """Milliseconds of the kernels alone: a mask's edited steps, and a coarse picture without denoising."""
     shot = read_shot(json.loads((folder / "GH010.json").read_text()))
     files = ShotFiles(root=folder)
-    job = make_job(shot, files, 640, 360)
-    points = SeenPoints(job.scene, make_view(shot.camera, 640, 360), 0)
+    context = make_context(shot, files, 640, 360)
+    points = GBuffer(context.scene, make_view(shot.camera, 640, 360), 0)
     recipe = shot.looks[0].layers[1].where
     assert recipe is not None
     masks, pictures = [], []
@@ -125,10 +125,10 @@ def bare(folder: Path) -> tuple[float, float]:
             planner.want("value", planner.recipe(edited, ("x",))[-1])
             plan = planner.plan()
             a = time.perf_counter()
-            points.group(0).values(plan, pool)
+            points.batch(0).values(plan, pool)
             b = time.perf_counter()
             film = Film(160, 90)
-            film.add_sample(make_job(shot, files, 160, 90, job.scene), pool, cache)
+            film.add_sample(make_context(shot, files, 160, 90, context.scene), pool, cache)
             masks.append(b - a)
             pictures.append(time.perf_counter() - b)
     return float(np.median(masks[2:]) * 1e3), float(np.median(pictures[2:]) * 1e3)
@@ -201,7 +201,7 @@ def main() -> None:
             page.wait_for_selector("[data-handle=from_start]")
             results = {show: measure(page, show) for show in ("mask", "picture")}
             pictures = rate(page)
-            weighed = measure_group(page, address)
+            mix_light_groups = measure_group(page, address)
             browser.close()
         memory = peak_memory()
     finally:
@@ -224,7 +224,7 @@ def main() -> None:
             f"   kernels alone {kernels[show]:5.1f} ms   ratio {median / kernels[show]:4.1f}"
         )
     print(
-        f"light group median {np.median(weighed):4.0f} ms   95th percentile {np.quantile(weighed, 0.95):4.0f} ms   of {len(weighed)}"
+        f"light group median {np.median(mix_light_groups):4.0f} ms   95th percentile {np.quantile(mix_light_groups, 0.95):4.0f} ms   of {len(mix_light_groups)}"
     )
     print(f"dragging without a pause: {pictures:.0f} pictures a second of the mask alone")
     print("peak memory: " + ", ".join(f"{name} {size:.0f} MB" for name, size in memory.items()))

@@ -13,8 +13,8 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from texallon.core.document import read_shot
-from texallon.core.render.film import Film
-from texallon.core.render.still import make_job
+from texallon.core.render.film.film import Film
+from texallon.core.render.render_frame import make_context
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
@@ -30,17 +30,17 @@ def main() -> None:
     with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
         for name in sys.argv[1:] or SHOTS:
             shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
-            other = make_job(shot.model_copy(update={"seed": 7}), files, *SIZE)
+            other = make_context(shot.model_copy(update={"seed": 7}), files, *SIZE)
             reference = Film(*SIZE, len(other.lights.names))
             for _ in range(REFERENCE):
                 reference.add_sample(other, pool)
             truth = reference.picture()
-            job = make_job(shot, files, *SIZE)
-            film = Film(*SIZE, len(job.lights.names))
+            context = make_context(shot, files, *SIZE)
+            film = Film(*SIZE, len(context.lights.names))
             spent, left, told = 0.0, list(LEVELS), []
             while left and film.samples < MOST:
                 started = time.perf_counter()
-                film.add_sample(job, pool)
+                film.add_sample(context, pool)
                 spent += time.perf_counter() - started
                 error = float((((film.picture() - truth) ** 2) / (truth**2 + 0.01)).mean())
                 while left and error <= left[0]:

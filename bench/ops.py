@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import make_pyramid
 from texallon.core.ops.registry import ops
-from texallon.core.signal.run import CHUNK, provide
+from texallon.core.signal.run import CHUNK, fill_missing
 
 COUNT, RUNS = 640 * 360, 7
 NEEDED = {"image": {"file": {"file": "any.png"}}}
@@ -27,7 +27,7 @@ def main() -> None:
         except ValidationError:
             continue  # a named signal costs what its recipe costs
         camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
-        points = Points(COUNT, provide(op.needs(), data, COUNT), camera, lambda ref, raw: picture)
+        points = Points(COUNT, fill_missing(op.required_data(), data, COUNT), camera, lambda ref, raw: picture)
         width = op.result_width(1 if op.kind == "step" else 0, dict.fromkeys(op.inputs(), 1))
         times = []
         for _ in range(RUNS + 1):

@@ -13,7 +13,7 @@ import numpy as np
 from texallon.core.document import read_shot
 from texallon.core.document.recipe import Recipe
 from texallon.core.signal.plan import Planner
-from texallon.core.signal.run import ValueCache, evaluate, provide
+from texallon.core.signal.run import ValueCache, evaluate, fill_missing
 
 COUNT, RUNS = 640 * 360, 15
 
@@ -53,7 +53,7 @@ def main() -> None:
             for number in range(RUNS):
                 cache = ValueCache()
                 before, after = plan(0.3), plan(0.3 + 0.01 * number + 0.01)
-                points = before.points(COUNT, provide(before.needs, {"position": position}, COUNT))
+                points = before.points(COUNT, fill_missing(before.required_data, {"position": position}, COUNT))
                 a = time.perf_counter()
                 evaluate(before, points, cache=cache, pool=pool)
                 b = time.perf_counter()

@@ -19,11 +19,11 @@ from embreex.mesh_construction import TriangleMesh
 
 from texallon.core.document import read_shot
 from texallon.core.geometry.rays import SceneRays
-from texallon.core.render import integrator, shadows
-from texallon.core.render.film import Film
-from texallon.core.render.materials import Materials
-from texallon.core.render.scene import Scene
-from texallon.core.render.still import make_job
+from texallon.core.render.film.film import Film
+from texallon.core.render.render_frame import make_context
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.surface.materials import Materials
+from texallon.core.render.transport import integrator, shadow_tracing
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
@@ -44,7 +44,7 @@ def raw_scene(scene: Scene) -> Any:
 
 def measure(folder: Path, name: str) -> None:
     shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
-    job = make_job(shot, ShotFiles(root=folder), 640, 360)
+    context = make_context(shot, ShotFiles(root=folder), 640, 360)
     spent: dict[str, float] = defaultdict(float)
     asked: list[tuple[np.ndarray, np.ndarray]] = []
     recording = [False]
@@ -60,24 +60,30 @@ def measure(folder: Path, name: str) -> None:
 
         return run
 
-    originals = (SceneRays.nearest, SceneRays.blocked, Materials.rows, integrator.scatter, shadows.pass_clear)
-    film = Film(640, 360, len(job.lights.names))
-    film.add_sample(job)
+    originals = (
+        SceneRays.nearest,
+        SceneRays.blocked,
+        Materials.rows,
+        integrator.scatter,
+        shadow_tracing.attenuate_at_boundaries,
+    )
+    film = Film(640, 360, len(context.lights.names))
+    film.add_sample(context)
     SceneRays.nearest = timed("rays", originals[0], True)  # type: ignore[method-assign]
     SceneRays.blocked = timed("rays", originals[1], True)  # type: ignore[method-assign]
     Materials.rows = timed("plans", originals[2])  # type: ignore[method-assign]
     integrator.scatter = timed("scattering", originals[3])  # type: ignore[assignment]
-    shadows.pass_clear = timed("scattering", originals[4])  # type: ignore[assignment]
+    shadow_tracing.attenuate_at_boundaries = timed("scattering", originals[4])  # type: ignore[assignment]
     recording[0] = True
-    film.add_sample(job)
+    film.add_sample(context)
     recording[0] = False
     spent.clear()
-    raw = raw_scene(job.scene)
+    raw = raw_scene(context.scene)
     frames, bare = [], []
     try:
         for _ in range(SAMPLES):
             started = time.perf_counter()
-            film.add_sample(job)
+            film.add_sample(context)
             frames.append(time.perf_counter() - started)
             started = time.perf_counter()
             for origin, way in asked:
@@ -85,7 +91,7 @@ def measure(folder: Path, name: str) -> None:
             bare.append(time.perf_counter() - started)
     finally:
         SceneRays.nearest, SceneRays.blocked, Materials.rows = originals[:3]  # type: ignore[method-assign]
-        integrator.scatter, shadows.pass_clear = originals[3:]
+        integrator.scatter, shadow_tracing.attenuate_at_boundaries = originals[3:]
     total, rays = sum(frames), sum(len(origin) for origin, _ in asked)
     print(
         f"{name}: one 640×360 sample on one thread {np.median(frames):.2f} s, {640 * 360 / np.median(frames) / 1e3:.0f} k samples/s, "

@@ -10,7 +10,7 @@ from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Pictures, no_pictures
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.signal.plan import Plan, Planner
-from texallon.core.signal.run import evaluate, provide
+from texallon.core.signal.run import evaluate, fill_missing
 
 
 def step(op: str, **params: Any) -> dict[str, Any]:
@@ -63,7 +63,7 @@ def run(
     plan = plan_of(*steps, frame=frame, **members)
     arrays = {name: np.ascontiguousarray(np.atleast_2d(values), np.float32) for name, values in data.items()}
     count = next(iter(arrays.values())).shape[1]
-    points = plan.points(count, provide(plan.needs, arrays, count), pictures)
+    points = plan.points(count, fill_missing(plan.required_data, arrays, count), pictures)
     return evaluate(plan, points, chunk=chunk)["value"]
 
 

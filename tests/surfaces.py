@@ -7,7 +7,7 @@ import numpy as np
 from texallon.core.document.channels import CHANNELS
 from texallon.core.kernel import allocating, kernel
 from texallon.core.shade.albedo import albedo_table
-from texallon.core.shade.base import NOTHING, SPREAD
+from texallon.core.shade.base import ABSORBED, NON_SPECULAR
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import BENDING, MATERIAL, MATERIAL_ROWS, NEAR_INDEX, SPECULAR_IOR
 from texallon.core.shade.stack import make_stack
@@ -66,7 +66,7 @@ def furnace(
         a, b, c, d = uniform4(s, 0, 1, seed)
         stack = make_stack(m, 0, ox, oy, mu, outside, softened, (a, b, c, d), table)
         kind, _, _, _, red, green, blue, _, _, _, _, _ = sample_surface(m, 0, stack, ox, oy, mu, pick, u, v, table)
-        if kind != NOTHING:
+        if kind != ABSORBED:
             total[0] += red
             total[1] += green
             total[2] += blue
@@ -91,7 +91,7 @@ def histogram(
     for s in range(count):
         pick, u, v, _ = uniform4(s, 2, 0, 3)
         kind, ix, iy, iz, _, _, _, _, _, _, _, _ = sample_surface(m, 0, stack, ox, 0.0, mu, pick, u, v, table)
-        if kind == SPREAD:
+        if kind == NON_SPECULAR:
             i = int((np.arctan2(iy, ix) / (2 * pi) + 0.5) * across) % across
             found[0, i, min(int((0.5 * iz + 0.5) * up), up - 1)] += 1.0 / count
     fine = 48

@@ -67,8 +67,10 @@ def differences(old: Path, new: Path) -> list[str]:
         if a[name].shape != b[name].shape or a[name].dtype != b[name].dtype:
             found.append(f"channel {name}: {a[name].dtype}{a[name].shape} and {b[name].dtype}{b[name].shape}")
         elif a[name].tobytes() != b[name].tobytes():
-            apart = np.abs(a[name].astype(np.float64) - b[name].astype(np.float64))
-            found.append(f"channel {name}: {np.mean(a[name] != b[name]):.1%} of values differ, by up to {np.nanmax(apart):.3g}")
+            write_aovs = np.abs(a[name].astype(np.float64) - b[name].astype(np.float64))
+            found.append(
+                f"channel {name}: {np.mean(a[name] != b[name]):.1%} of values differ, by up to {np.nanmax(write_aovs):.3g}"
+            )
     return found
 
 

@@ -7,9 +7,9 @@ from pathlib import Path
 from PIL import Image
 
 from texallon.cli import load_shot
-from texallon.core.render.bloom import bloomed
-from texallon.core.render.display import view_bytes
-from texallon.core.render.still import group_weights, render_still
+from texallon.core.render.film.bloom import bloomed
+from texallon.core.render.film.display import view_bytes
+from texallon.core.render.render_frame import group_weights, render_frame
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
@@ -25,7 +25,7 @@ def main() -> None:
         sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows))
         for number, path in enumerate(paths):
             shot = load_shot(path)
-            film = render_still(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
+            film = render_frame(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
             picture = Image.fromarray(
                 view_bytes(bloomed(film.denoised(weights=group_weights(shot)), shot.bloom), shot.camera.exposure)
             )

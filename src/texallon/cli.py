@@ -114,7 +114,7 @@ def render(
     """Render one frame of SHOT, a document beside its geometry."""
 
     def work() -> None:
-        from texallon.core.render.film import Film
+        from texallon.core.render.film.film import Film
         from texallon.formats.shot_files import ShotFiles
         from texallon.render_file import Order, render_file
 
@@ -234,9 +234,9 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
     """Read every value along the way at one place of SHOT's picture."""
 
     def work() -> None:
-        from texallon.core.render.camera import make_view
-        from texallon.core.render.pick import pick, read_point
-        from texallon.core.render.scene import Scene
+        from texallon.core.render.camera.pick import pick, read_point
+        from texallon.core.render.camera.view import make_view
+        from texallon.core.render.scene.scene import Scene
         from texallon.core.signal.reading import as_json as plain
         from texallon.core.signal.reading import lines
         from texallon.formats.shot_files import ShotFiles

@@ -8,14 +8,14 @@ import numpy as np
 from PIL import Image
 
 from texallon.core.document.shot import Shot
-from texallon.core.render.bloom import bloomed
-from texallon.core.render.camera import make_view
-from texallon.core.render.display import view_bytes
-from texallon.core.render.film import Film, Region
-from texallon.core.render.parts import PARTS
-from texallon.core.render.passes import Passes, data_passes
-from texallon.core.render.scene import Scene
-from texallon.core.render.still import group_weights, render_still
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.film.bloom import bloomed
+from texallon.core.render.film.display import view_bytes
+from texallon.core.render.film.film import Film, Region
+from texallon.core.render.film.passes import Passes, data_passes
+from texallon.core.render.render_frame import group_weights, render_frame
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.formats.exr import Beyond, write_exr
 from texallon.formats.shot_files import ShotFiles
 
@@ -50,7 +50,7 @@ def render_file(
     if order.passes or order.signals:
         view = make_view(shot.camera, width, height)
         layers = data_passes(shot, Scene(shot, files), view, order.signals, order.frame)
-    film = render_still(
+    film = render_frame(
         shot, files, width, height, order.samples, order.threads, progress, order.frame, order.passes, order.noise,
         order.region,
     )  # fmt: skip
@@ -80,7 +80,7 @@ def exposure_words(shot: Shot) -> dict[str, str]:
 def light_layers(shot: Shot, film: Film, weights: np.typing.NDArray[np.float32]) -> Passes:
     """The noisy picture, each way that light came, and each light group as it was rendered, not weighed."""
     layers = {"noisy": film.picture(weights), "albedo": film.albedo()}
-    layers |= {f"light.{name}": film.part(name) for name in PARTS}
+    layers |= {f"light.{name}": film.part(name) for name in LIGHT_AOVS}
     for number, name in enumerate(["", *(group.name for group in shot.light_groups)]):
         layers[f"group.{name or 'others'}"] = film.group(number)
     return layers

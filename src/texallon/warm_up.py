@@ -11,16 +11,16 @@ from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
-from texallon.core.render.bloom import bloomed
-from texallon.core.render.camera import make_view
-from texallon.core.render.display import view_bytes
-from texallon.core.render.film import Film
-from texallon.core.render.seen import SeenPoints
-from texallon.core.render.still import make_job
-from texallon.core.render.weigh import weighed
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.film.bloom import bloomed
+from texallon.core.render.film.display import view_bytes
+from texallon.core.render.film.film import Film
+from texallon.core.render.film.light_mix import mix_light_groups
+from texallon.core.render.render_frame import make_context
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.signal.plan import plan_look
-from texallon.core.signal.run import provide
+from texallon.core.signal.run import fill_missing
 
 
 class _Tiny:
@@ -95,7 +95,7 @@ def run_every_op() -> None:
             continue
         here = {"position": np.zeros((3, count), np.float32)}
         camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
-        points = Points(count, provide(op.needs(), here, count), camera, _Tiny().pyramid)
+        points = Points(count, fill_missing(op.required_data(), here, count), camera, _Tiny().pyramid)
         incoming = np.zeros((0 if op.kind == "source" else 1, count), np.float32)
         inputs = {name: np.zeros((1, count), np.float32) for name in op.inputs()}
         width = op.result_width(incoming.shape[0], dict.fromkeys(inputs, 1))
@@ -115,11 +115,11 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         albedo_table()
 
     def seen() -> None:
-        job = make_job(shot, files, 32, 18)
-        state["job"] = job
-        points = SeenPoints(job.scene, make_view(shot.camera, 32, 18), 0)
+        context = make_context(shot, files, 32, 18)
+        state["job"] = context
+        points = GBuffer(context.scene, make_view(shot.camera, 32, 18), 0)
         for index, look in enumerate(shot.looks):
-            points.group(index).values(plan_look(shot, look))
+            points.batch(index).values(plan_look(shot, look))
 
     def picture() -> None:
         film = Film(32, 18)
@@ -129,7 +129,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
     def show() -> None:
         film = state["film"]
         assert isinstance(film, Film)
-        picture = weighed(film.denoised()[None], np.ones((1, 3), np.float32))
+        picture = mix_light_groups(film.denoised()[None], np.ones((1, 3), np.float32))
         view_bytes(bloomed(picture + np.float32(1), Bloom(intensity=0.1), rough=True), 0.0)
 
     stages = [("tables", prepare), ("ops", run_every_op), ("signals", seen), ("light", picture), ("display", show)]

@@ -17,13 +17,13 @@ from tests.conftest import Server
 STONE = {"look": "basin stone", "layer": "wet"}
 
 
-def apart(server: Server, shot: int, revision: int, body: Any) -> Any:
+def write_aovs(server: Server, shot: int, revision: int, body: Any) -> Any:
     return server.ask("POST", f"/api/shots/{shot}/wetness/apart", body, {"If-Match": f'"{revision}"'})
 
 
 def test_wetness_is_taken_apart_in_one_step_that_can_be_undone(server: Server, fresh_shot: int) -> None:
     before = server.ask("GET", f"/api/shots/{fresh_shot}").json["document"]
-    answer = apart(server, fresh_shot, 1, STONE)
+    answer = write_aovs(server, fresh_shot, 1, STONE)
     assert (answer.status, answer.headers["ETag"]) == (200, '"2"')
     layers = {each["name"]: each for each in answer.json["document"]["looks"][0]["layers"]}
     assert "wetness" not in layers["wet"]["channels"]
@@ -44,14 +44,14 @@ def test_wetness_is_taken_apart_in_one_step_that_can_be_undone(server: Server, f
 def test_what_has_no_wetness_is_said_and_nothing_changes(
     server: Server, fresh_shot: int, body: Any, status: int, words: str
 ) -> None:
-    answer = apart(server, fresh_shot, 1, body)
+    answer = write_aovs(server, fresh_shot, 1, body)
     assert answer.status == status and words in json.dumps(answer.json, ensure_ascii=False)
     assert server.ask("GET", f"/api/shots/{fresh_shot}").json["revision"] == 1
 
 
 def test_wetness_apart_by_a_stale_page_is_refused(server: Server, fresh_shot: int) -> None:
-    assert apart(server, fresh_shot, 1, STONE).status == 200
-    assert apart(server, fresh_shot, 1, STONE).status == 412
+    assert write_aovs(server, fresh_shot, 1, STONE).status == 200
+    assert write_aovs(server, fresh_shot, 1, STONE).status == 412
 
 
 def test_a_picture_comes_back_as_it_was_brought_in(server: Server) -> None:

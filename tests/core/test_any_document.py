@@ -11,7 +11,7 @@ from tests.builders import MadeFiles, layer, look, recipe, shot
 from texallon.core.ops.op import Op
 from texallon.core.ops.registry import describe, ops
 from texallon.core.signal.plan import Plan, Planner, check_shot
-from texallon.core.signal.run import evaluate, provide
+from texallon.core.signal.run import evaluate, fill_missing
 
 COUNT = 400
 RNG = np.random.default_rng(71)
@@ -89,9 +89,9 @@ def a_step(kind: str, depth: int) -> st.SearchStrategy[dict[str, Any]]:
 def a_recipe(depth: int = 0) -> st.SearchStrategy[dict[str, Any]]:
     return st.builds(
         lambda space, source, steps: {"steps": [*space, source, *steps]},
-        st.lists(a_step("space", depth), max_size=2),
+        st.lists(a_step("warp", depth), max_size=2),
         a_step("source", depth),
-        st.lists(a_step("step", depth), max_size=3 if depth == 0 else 1),
+        st.lists(a_step("modifier", depth), max_size=3 if depth == 0 else 1),
     )
 
 
@@ -110,7 +110,7 @@ def plan_for(where: dict[str, Any], frame: int = 1) -> Plan | None:
 
 
 def values(plan: Plan, chunk: int = 8192, pool: ThreadPoolExecutor | None = None) -> np.ndarray:
-    points = plan.points(COUNT, provide(plan.needs, DATA, COUNT), FILES.pyramid)
+    points = plan.points(COUNT, fill_missing(plan.required_data, DATA, COUNT), FILES.pyramid)
     return evaluate(plan, points, chunk=chunk, pool=pool)["value"]
 
 

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, layer, look, recipe, shot, square, step, value
-from texallon.core.render import film as film_module
-from texallon.core.render.film import LEAST, Film, batch_size
-from texallon.core.render.paths import Paths, camera_paths
-from texallon.core.render.still import make_job
+from texallon.core.render.film import film as film_module
+from texallon.core.render.film.film import LEAST, Film, batch_size
+from texallon.core.render.render_frame import make_context
+from texallon.core.render.transport.paths import Paths, camera_paths
 from texallon.core.shade.medium import FIELDS, NESTED
 
 
@@ -52,13 +52,13 @@ FILES = MadeFiles(floor=square(8), ball=ball(0.5, 24))
 def test_parts_of_any_size_on_any_threads_give_the_same_picture(
     monkeypatch: pytest.MonkeyPatch, most: int, threads: int
 ) -> None:
-    job = make_job(shot(**SCENE), FILES, 96, 72)
+    context = make_context(shot(**SCENE), FILES, 96, 72)
     plain = Film(96, 72)
-    plain.add_sample(job)
+    plain.add_sample(context)
     monkeypatch.setattr(film_module, "FINAL_BATCH", most)
     other = Film(96, 72)
     with ThreadPoolExecutor(threads) as pool:
-        other.add_sample(job, pool)
+        other.add_sample(context, pool)
     # Sums within a pixel are the same; only the last places of vector arithmetic may depend on a chunk's end.
     assert np.abs(other.picture() - plain.picture()).max() <= 1e-5 * plain.picture().max()
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from texallon.core.document.bloom import Bloom
-from texallon.core.render.bloom import BLOCK, bloomed, glow, interpolated, light_above, spread
+from texallon.core.render.film.bloom import BLOCK, bloomed, glow, interpolated, light_above, spread
 
 
 def star(height: int = 121, width: int = 181, light: float = 500.0) -> np.ndarray:

@@ -8,7 +8,7 @@ import pytest
 from tests.builders import MadeFiles, layer, look, shot, square, value
 from tests.surfaces import given_back, material, scatters
 from texallon.core.kernel import kernel
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.ggx import brushed_alphas, brushed_d, brushed_lambda, ggx_d, ggx_lambda
 
 
@@ -93,7 +93,7 @@ def test_highlights_are_drawn_out_across_the_grain() -> None:
         objects=[{"name": "f", "geometry": {"file": "f"}, "look": "brass"}],
         looks=[look("brass", brass)],
     )
-    picture = render_still(made, MadeFiles(f=square(4.0)), 33, 33, 16, 2).picture()[..., 0]
+    picture = render_frame(made, MadeFiles(f=square(4.0)), 33, 33, 16, 2).picture()[..., 0]
     place = np.arange(33) - 16
     along_x = (picture.sum(axis=0) * place**2).sum() / picture.sum()
     along_z = (picture.sum(axis=1) * place**2).sum() / picture.sum()

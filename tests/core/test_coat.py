@@ -10,7 +10,7 @@ from tests.core.test_render import floor_shot, mean
 from tests.surfaces import TABLE, furnace, given_back, histogram, material, scatters
 from texallon.core.shade.albedo import dielectric_albedo, dielectric_mean_albedo
 from texallon.core.shade.rows import COAT_WEIGHT, MATERIAL_ROWS
-from texallon.core.shade.wetting import FILM_ROUGHNESS, wet
+from texallon.core.shade.wetness import FILM_ROUGHNESS, wet
 
 WHITE = {"base_color": (1.0, 1.0, 1.0), "specular_weight": (0.0,)}
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 
 DULL = look("dull", layer("dull", base_color=value(0.5), specular_weight=value(0.0)))
 CAMERA = {"position": [0, 6, 0.001], "target": [0, 0, 0], "focal_length": 400}
@@ -36,7 +36,7 @@ def brightness(*heights: float, opacity: Any = 0.5, samples: int = 400, **member
         }
     )
     files = MadeFiles(floor=square(40.0), sheet=square(40.0))
-    return render_still(made, files, 12, 12, samples, 2).picture().mean(axis=(0, 1))
+    return render_frame(made, files, 12, 12, samples, 2).picture().mean(axis=(0, 1))
 
 
 def test_a_sheet_that_is_wholly_cut_out_is_not_there() -> None:
@@ -78,7 +78,7 @@ def test_a_pattern_cuts_holes_where_it_is_nothing() -> None:
         objects=[{"name": "s", "geometry": {"file": "sheet"}, "look": "sheet"}],
         looks=[glowing],
     )
-    picture = render_still(made, MadeFiles(sheet=square(40.0)), 64, 16, 64, 2).picture()[..., 0]
+    picture = render_frame(made, MadeFiles(sheet=square(40.0)), 64, 16, 64, 2).picture()[..., 0]
     assert picture.mean() == pytest.approx(0.5, abs=0.04)
     assert ((picture < 0.05) | (picture > 0.95)).mean() > 0.7, "holes and bars"
 

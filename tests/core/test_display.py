@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 
 from texallon.core.document import Camera
-from texallon.core.render.camera import camera_rays, make_view
-from texallon.core.render.display import VIEWS, data_bytes, exact_view, srgb_curve, view_bytes
-from texallon.core.render.moves import dolly, frame_box, orbit, pan
+from texallon.core.render.camera.moves import dolly, fit_box, orbit, pan
+from texallon.core.render.camera.view import camera_rays, make_view
+from texallon.core.render.film.display import VIEWS, data_bytes, exact_view, srgb_curve, view_bytes
 from texallon.core.signal.statistics import statistics
 
 
@@ -89,12 +89,12 @@ def test_dollying_goes_towards_the_target_and_back() -> None:
 
 def test_a_framed_box_fits_the_picture() -> None:
     low, high = np.array([-3.0, 0.0, -1.0]), np.array([2.0, 7.0, 4.0])
-    view = make_view(frame_box(Camera(), low, high), 1600, 900)
+    view = make_view(fit_box(Camera(), low, high), 1600, 900)
     corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-    places = np.array([view.project(np.array(corner, np.float32))[:2] for corner in corners])
-    assert places.min() >= 0
-    assert places.max() <= 1
-    assert np.ptp(places[:, 1]) > 0.5, "and fills much of it"
+    spaces = np.array([view.project(np.array(corner, np.float32))[:2] for corner in corners])
+    assert spaces.min() >= 0
+    assert spaces.max() <= 1
+    assert np.ptp(spaces[:, 1]) > 0.5, "and fills much of it"
 
 
 def test_statistics_agree_with_numpy() -> None:

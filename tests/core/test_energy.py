@@ -12,7 +12,7 @@ import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from texallon.core.document.channels import CHANNELS
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 
 FILES = {"ball": ball(1.0, 32), "small": ball(0.4, 24), "box": box(2, 2, 2), "sheet": square(3.0)}
 
@@ -36,7 +36,7 @@ def furnace(*things: tuple[str, dict[str, Any]], samples: int = 100, size: int =
             **members,
         }
     )
-    return render_still(made, MadeFiles(**FILES), size, size, samples, 2).picture().mean(axis=(0, 1))
+    return render_frame(made, MadeFiles(**FILES), size, size, samples, 2).picture().mean(axis=(0, 1))
 
 
 EYES = {
@@ -92,7 +92,7 @@ def test_a_grey_thing_in_the_middle_of_a_glass_ball(albedo: float) -> None:
         ],
         bounces=64,
     )
-    found = render_still(made, MadeFiles(**files), 6, 6, 300, 2).picture().mean()
+    found = render_frame(made, MadeFiles(**files), 6, 6, 300, 2).picture().mean()
     r = 0.04
     least, most = r + (1 - r) * albedo * (1 - r) / (1 - albedo * r), r + (1 - r) * albedo
     assert 0.995 * least <= found <= 1.005 * most

@@ -5,9 +5,9 @@ import pytest
 from colour.phenomena import thin_film_tmm
 
 from tests.surfaces import given_back
-from texallon.core.shade.film import film_on_dielectric, film_on_metal
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.spectrum import RESPONSES, WAVELENGTHS
+from texallon.core.shade.thin_film import thin_film_on_dielectric, thin_film_on_metal
 
 
 def by_transfer_matrix(film: float, base: float, micrometres: float, degrees: float) -> np.ndarray:
@@ -24,13 +24,13 @@ def test_a_film_reflects_as_the_transfer_matrix_says(
     film: float, base: float, micrometres: float, degrees: float
 ) -> None:
     # Soap in air, oil on water, an oxide on glass, a quarter-wave coating on flint.
-    found = film_on_dielectric(np.cos(np.radians(degrees)), base, film, micrometres)
+    found = thin_film_on_dielectric(np.cos(np.radians(degrees)), base, film, micrometres)
     assert np.allclose(found, by_transfer_matrix(film, base, micrometres, degrees), atol=0.01)
 
 
 def test_no_film_leaves_the_boundary() -> None:
     for cosine in (1.0, 0.5, 0.2):
-        assert film_on_dielectric(cosine, 1.5, 1.4, 0.0) == pytest.approx(
+        assert thin_film_on_dielectric(cosine, 1.5, 1.4, 0.0) == pytest.approx(
             (fresnel_dielectric(cosine, 1.5),) * 3, abs=1e-4
         )
 
@@ -38,15 +38,15 @@ def test_no_film_leaves_the_boundary() -> None:
 def test_a_quarter_wave_film_takes_the_reflection_away() -> None:
     # Index √n and a quarter of the wave thick: no reflection there (Born and Wolf 7.6; magnesium fluoride on dense flint).
     quarter = 0.55 / 4 / 1.3416
-    green = film_on_dielectric(1.0, 1.8, 1.3416, quarter)[1]
+    green = thin_film_on_dielectric(1.0, 1.8, 1.3416, quarter)[1]
     assert green < 0.1 * fresnel_dielectric(1.0, 1.8)
 
 
 def test_thin_soap_is_black_and_thick_soap_loses_its_colours() -> None:
     # A soap film thinner than a wave reflects nothing (common practice: “black film”); of many waves it is nearly white.
-    assert max(film_on_dielectric(1.0, 1.0, 1.33, 0.004)) < 0.001
-    thick = np.array(film_on_dielectric(1.0, 1.0, 1.33, 2.5))
-    middle = np.array(film_on_dielectric(1.0, 1.0, 1.33, 0.28))
+    assert max(thin_film_on_dielectric(1.0, 1.0, 1.33, 0.004)) < 0.001
+    thick = np.array(thin_film_on_dielectric(1.0, 1.0, 1.33, 2.5))
+    middle = np.array(thin_film_on_dielectric(1.0, 1.0, 1.33, 0.28))
     assert np.ptp(thick) / thick.mean() < 0.5 * np.ptp(middle) / middle.mean()
 
 
@@ -55,7 +55,7 @@ def test_temper_colours_of_steel_run_from_straw_to_blue() -> None:
     steel = (0.56, 0.57, 0.58)
 
     def tempered(micrometres: float) -> np.ndarray:
-        return np.array([film_on_metal(1.0, steel[c], 1.0, c, 2.4, micrometres) for c in range(3)])
+        return np.array([thin_film_on_metal(1.0, steel[c], 1.0, c, 2.4, micrometres) for c in range(3)])
 
     straw, blue = tempered(0.045), tempered(0.072)
     assert straw[0] > straw[2] * 1.3

@@ -9,12 +9,12 @@ from tests.builders import MadeFiles, document, layer, look, recipe, square, ste
 from tests.surfaces import material
 from texallon.core.document import DocumentError, apply_patch, read_shot
 from texallon.core.kernel import kernel
-from texallon.core.render.materials import make_materials
-from texallon.core.render.scene import Scene, surface_at
-from texallon.core.shade.film_of_water import take_apart
+from texallon.core.render.scene.scene import Scene, surface_at
+from texallon.core.render.surface.materials import make_materials
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.rows import MATERIAL, WETNESS
 from texallon.core.shade.stack import facet_index
+from texallon.core.shade.water_layer import expand_wetness
 
 HALVES = recipe(step("position"), step("component", which="x"), step("remap", from_start=-1, from_end=1))
 
@@ -50,8 +50,8 @@ def rows(data: dict[str, Any]) -> np.ndarray:
 )
 def test_the_parts_are_what_the_one_channel_was(wet: dict[str, Any]) -> None:
     data = shot_with(wet)
-    apart = apply_patch(data, take_apart(data, "stone", "wet"))
-    one, other = rows(data), rows(apart)
+    write_aovs = apply_patch(data, expand_wetness(data, "stone", "wet"))
+    one, other = rows(data), rows(write_aovs)
     kept = [row for row in range(MATERIAL) if row != WETNESS]
     assert np.allclose(one[kept], other[kept], atol=2e-4)
     assert other[WETNESS].max() == 0
@@ -59,7 +59,7 @@ def test_the_parts_are_what_the_one_channel_was(wet: dict[str, Any]) -> None:
 
 def test_the_film_lies_above_its_layer_under_a_name_of_its_own() -> None:
     data = shot_with(layer("wet", wetness=value(1.0), base_color=value(0.1)), layer("film of water"))
-    layers = apply_patch(data, take_apart(data, "stone", "wet"))["looks"][0]["layers"]
+    layers = apply_patch(data, expand_wetness(data, "stone", "wet"))["looks"][0]["layers"]
     assert [each["name"] for each in layers] == ["dry", "wet", "film of water 2", "film of water"]
     assert list(layers[1]["channels"]) == ["base_color"], "what else the layer says stays"
 
@@ -78,4 +78,4 @@ def test_reflection_under_water_by_fresnel() -> None:
 @pytest.mark.parametrize(("look_name", "layer_name"), [("cake", "wet"), ("stone", "cake"), ("stone", "dry")])
 def test_what_is_not_there_is_said(look_name: str, layer_name: str) -> None:
     with pytest.raises(DocumentError, match=r"there is no|has no wetness"):
-        take_apart(shot_with(layer("wet", wetness=value(1.0))), look_name, layer_name)
+        expand_wetness(shot_with(layer("wet", wetness=value(1.0))), look_name, layer_name)

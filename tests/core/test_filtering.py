@@ -9,7 +9,7 @@ from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, squ
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.pyramid import make_pyramid
 from texallon.core.ops.registry import ops
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 
 COUNT = 30_000
 WIDTHS = (0.01, 0.1, 0.4, 1.0, 30.0)
@@ -98,7 +98,7 @@ def test_puddles_in_a_picture_cover_as_much_from_far_as_from_near() -> None:
             objects=[{"name": "f", "geometry": {"file": "f"}, "look": "l"}],
             looks=[look("l", white, black)],
         )
-        return float(render_still(made, MadeFiles(f=square(4000.0)), 32, 32, 8, 2).picture().mean())
+        return float(render_frame(made, MadeFiles(f=square(4000.0)), 32, 32, 8, 2).picture().mean())
 
     near = np.mean([seen(height) for height in (4.0, 5.0, 6.5)])
     assert seen(400.0) == pytest.approx(near, rel=0.03)

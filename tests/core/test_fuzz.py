@@ -7,7 +7,7 @@ import pytest
 
 from tests.surfaces import given_back, material, scatters
 from texallon.core.kernel import kernel
-from texallon.core.shade.fuzz import fuzz_albedo, fuzz_density, fuzz_sample
+from texallon.core.shade.fuzz import fuzz_albedo, fuzz_pdf, fuzz_sample
 from texallon.core.shade.random import uniform4
 
 
@@ -28,7 +28,7 @@ def lobe_integral(mu: float, roughness: float, steps: int) -> float:
         ring = sqrt(1 - z * z)
         for b in range(steps):
             phi = 2 * pi * (b + 0.5) / steps
-            total += fuzz_density(ox, 0.0, mu, ring * cos(phi), ring * sin(phi), z, roughness) * 2 * (a + 0.5) / steps
+            total += fuzz_pdf(ox, 0.0, mu, ring * cos(phi), ring * sin(phi), z, roughness) * 2 * (a + 0.5) / steps
     return total / (steps * steps) * 2 * pi
 
 
@@ -42,7 +42,7 @@ def test_sampled_directions_follow_the_lobe(roughness: float) -> None:
         x, y, z = fuzz_sample(ox, 0.0, oz, roughness, u, v)
         assert x * x + y * y + z * z == pytest.approx(1.0, abs=1e-4) and z >= 0
         if z > 0.05:
-            total += 1 / fuzz_density(ox, 0.0, oz, x, y, z, roughness)
+            total += 1 / fuzz_pdf(ox, 0.0, oz, x, y, z, roughness)
     assert total / count == pytest.approx(2 * pi * 0.95, rel=0.06)
 
 

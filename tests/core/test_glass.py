@@ -9,8 +9,8 @@ import pytest
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from tests.core.test_spectrum import GLASSES, abbe, index
 from texallon.core.geometry.mesh import make_mesh
-from texallon.core.render.film import Film
-from texallon.core.render.still import make_job, render_still
+from texallon.core.render.film.film import Film
+from texallon.core.render.render_frame import make_context, render_frame
 from texallon.core.shade.spectrum import LINE_C, LINE_D, LINE_F, dispersed_ior
 
 
@@ -34,7 +34,7 @@ def seen(
             **members,
         }
     )
-    return render_still(made, MadeFiles(**files), 8, 8, samples, 2).picture().mean(axis=(0, 1))
+    return render_frame(made, MadeFiles(**files), 8, 8, samples, 2).picture().mean(axis=(0, 1))
 
 
 def thing(name: str, wears: str = "", **members: Any) -> dict[str, Any]:
@@ -209,9 +209,9 @@ def through_prism(n: float, apex: float, incidence: float) -> float:
         limits={"glossy": 0},
     )
     film = Film(4, 4)
-    job = make_job(made, MadeFiles(prism=prism(apex), wall=square(990.0)), 4, 4)
+    context = make_context(made, MadeFiles(prism=prism(apex), wall=square(990.0)), 4, 4)
     for _ in range(16):
-        film.add_sample(job)
+        film.add_sample(context)
     light = film.picture().sum(axis=(0, 1))
     x = (light[0] / light[1] * 0.5 - 0.5) * 1000  # the wall's green is y, about 0, so half of what comes through
     out = np.arctan2(x - aim[0], distance)
@@ -235,7 +235,7 @@ def test_a_dispersing_ball_splits_the_edge_of_a_bright_field_into_colours() -> N
             camera={"position": [0, 0, 9], "target": [0, 0, 0], "focal_length": 150},
             objects=[thing("g")], looks=[glass("g", **clear)], **sky,
         )  # fmt: skip
-        picture = render_still(made, MadeFiles(g=ball(1.0, 64), sky=half), 48, 48, 96, 2).picture()
+        picture = render_frame(made, MadeFiles(g=ball(1.0, 64), sky=half), 48, 48, 96, 2).picture()
         return (picture.max(axis=2) - picture.min(axis=2)) / np.maximum(picture.max(axis=2), 0.05)
 
     assert edge(0.0).max() < 0.02

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, layer, look, shot, square, value
-from texallon.core.render.noise_level import TILE, tile_errors
-from texallon.core.render.still import render_still
+from texallon.core.render.film.noise_level import TILE, tile_errors
+from texallon.core.render.render_frame import render_frame
 
 ABOVE = {"position": [0, 6, 0.001], "target": [0, 0, 0], "focal_length": 400}
 
@@ -23,7 +23,7 @@ def seen(channels: dict[str, Any], samples: int = 16, **members: Any) -> np.ndar
         }
     )
     files = MadeFiles(f=square(20.0), **members.pop("files", {}))
-    return render_still(made, files, 8, 8, samples, 2).picture()
+    return render_frame(made, files, 8, 8, samples, 2).picture()
 
 
 @pytest.mark.parametrize("exposure", [-3.0, 0.0, 2.0])
@@ -69,7 +69,7 @@ def test_a_backdrop_picture_fills_the_view_from_edge_to_edge() -> None:
         objects=[],
         backdrop={"image": {"file": "plate.png"}, "colour": [2, 2, 2]},
     )
-    light = render_still(made, MadeFiles(**{"plate.png": quarters}), 8, 6, 1, 1).picture()
+    light = render_frame(made, MadeFiles(**{"plate.png": quarters}), 8, 6, 1, 1).picture()
     assert light[0, 0] == pytest.approx([2, 0, 0]) and light[0, -1] == pytest.approx([0, 2, 0])
     assert light[-1, 0] == pytest.approx([0, 0, 2]) and light[-1, -1] == pytest.approx([2, 2, 2])
 

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
-from texallon.core.render.around import bodies_around
-from texallon.core.render.still import make_job, render_still
+from texallon.core.render.render_frame import make_context, render_frame
+from texallon.core.render.transport.camera_media import media_at_point
 from texallon.core.shade.medium import BODY, FIELDS, INDEX
 
 DULL = {"base_color": 0.5, "specular_weight": 0.0}
@@ -38,7 +38,7 @@ def picture(
         }
     )
     files = MadeFiles(**{name: each[0] for name, each in things.items()})
-    return render_still(made, files, size, size, samples, 2).picture()
+    return render_frame(made, files, size, size, samples, 2).picture()
 
 
 LOOKING = {"camera": {"position": [0, 0, 0], "target": [0, 0, -1], "focal_length": 4000}}
@@ -83,13 +83,13 @@ def test_what_is_round_the_eye_is_found_in_the_order_of_its_boundaries() -> None
         looks=[wears("near", water | {"specular_ior": 1.5}), wears("far", water), wears("beside", water), wears("sheet", water)],
     )  # fmt: skip
     files = MadeFiles(near=ball(1.0), far=ball(3.0), beside=ball(1.0), sheet=square(0.1))
-    job = make_job(made, files, 4, 4)
-    media = bodies_around(job.scene, job.materials, np.zeros(3))
+    context = make_context(made, files, 4, 4)
+    media = media_at_point(context.scene, context.materials, np.zeros(3))
     assert media[[BODY, FIELDS + BODY, 2 * FIELDS + BODY], 0].tolist() == [2, 1, 0], (
         "far first, then near; nothing else"
     )
     assert media[[INDEX, FIELDS + INDEX], 0] == pytest.approx([1.333, 1.5])
-    outside = bodies_around(job.scene, job.materials, np.array([0.0, 0.0, 5.0]))
+    outside = media_at_point(context.scene, context.materials, np.array([0.0, 0.0, 5.0]))
     assert not outside.any()
 
 

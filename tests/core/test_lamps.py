@@ -11,7 +11,7 @@ from tests.builders import layer, look, value
 from tests.core.test_render import floor_shot, mean
 from texallon.core.document.light import Light
 from texallon.core.kernel import allocating
-from texallon.core.render.lamps import ask_lamp, lamp_mesh, lamp_row, met_lamp
+from texallon.core.render.light.lamps import lamp_hit_pdf, lamp_mesh, lamp_row, sample_lamp
 from texallon.core.shade.random import uniform4
 
 NARROW = {"position": [0, 3, 0.001], "target": [0, 0, 0], "focal_length": 4000}
@@ -128,9 +128,9 @@ def ask_often(lamps: np.ndarray, count: int) -> np.ndarray:
     out = np.empty((4, count))
     for i in range(count):
         u, v, _, _ = uniform4(i, 0, 0, 11)
-        wx, wy, wz, far, p, _, _, _, _ = ask_lamp(lamps, 0, 0.0, 0.0, 0.0, u, v)
-        shines, again = met_lamp(lamps, 0, 0.0, 0.0, 0.0, wx, wy, wz, far)
-        out[0, i], out[1, i], out[2, i], out[3, i] = p, again, shines, wy
+        wx, wy, wz, far, p, _, _, _, _ = sample_lamp(lamps, 0, 0.0, 0.0, 0.0, u, v)
+        emits, again = lamp_hit_pdf(lamps, 0, 0.0, 0.0, 0.0, wx, wy, wz, far)
+        out[0, i], out[1, i], out[2, i], out[3, i] = p, again, emits, wy
     return out
 
 

@@ -9,7 +9,7 @@ from tests.builders import MadeFiles, box, layer, look, recipe, shot, square, st
 from tests.core.test_reading import reading
 from tests.engine.test_parts import seen as seen_look
 from tests.surfaces import TABLE, given_back
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.albedo import dielectric_albedo
 from texallon.core.shade.fuzz import fuzz_albedo
 from texallon.core.signal.reading import lines
@@ -28,7 +28,7 @@ def picture(things: dict[str, tuple[Any, dict[str, Any]]], samples: int = 16, **
         **members,
     )
     return float(
-        render_still(made, MadeFiles(**{n: each[0] for n, each in things.items()}), 6, 6, samples, 2).picture().mean()
+        render_frame(made, MadeFiles(**{n: each[0] for n, each in things.items()}), 6, 6, samples, 2).picture().mean()
     )
 
 
@@ -95,7 +95,7 @@ def mirrored(channels: dict[str, Any]) -> float:
         objects=[{"name": "f", "geometry": {"file": "f"}, "look": "l"}],
         looks=[look("l", layer("l", **{name: value(v) for name, v in channels.items()}))],
     )
-    return float(render_still(made, MadeFiles(f=square(4.0), sky=sky), 4, 4, 64, 2).picture().mean())
+    return float(render_frame(made, MadeFiles(f=square(4.0), sky=sky), 4, 4, 64, 2).picture().mean())
 
 
 def test_a_coat_has_a_normal_of_its_own() -> None:
@@ -132,7 +132,7 @@ def test_the_grain_lies_along_the_tangent_that_is_given(part: str) -> None:
                 look("l", layer("l", **{n: value(v) for n, v in (base | {names[0]: 0.95, names[1]: tangent}).items()}))
             ],
         )
-        light = render_still(made, MadeFiles(f=square(4.0)), 33, 33, 16, 2).picture()[..., 0]
+        light = render_frame(made, MadeFiles(f=square(4.0)), 33, 33, 16, 2).picture()[..., 0]
         place = np.arange(33) - 16
         return float((light.sum(axis=0) * place**2).sum() / (light.sum(axis=1) * place**2).sum())
 

@@ -5,8 +5,8 @@ import pytest
 
 from tests.builders import shot
 from texallon.core.document.camera import Camera
-from texallon.core.render.camera import camera_rays, make_view
-from texallon.core.render.moves import fly
+from texallon.core.render.camera.moves import fly
+from texallon.core.render.camera.view import camera_rays, make_view
 
 CAMERA = {"position": [0, 0, 5], "target": [0, 0, 0], "focal_length": 50, "film_width": 36}
 

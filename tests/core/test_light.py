@@ -9,11 +9,11 @@ from scipy.spatial.transform import Rotation
 
 from tests.builders import MadeFiles, shot
 from texallon.core.kernel import allocating
-from texallon.core.render.lamps import lamp_mesh
-from texallon.core.render.lights import (
+from texallon.core.render.light.lamps import lamp_mesh
+from texallon.core.render.light.lights import (
     environment_colours,
-    environment_density,
-    environment_place,
+    environment_pdf,
+    environment_uv,
     make_lights,
     sample_environment,
 )
@@ -33,23 +33,21 @@ def lights_of(**members: object) -> object:
 
 @allocating
 def many_directions(
-    rows: np.ndarray, columns: np.ndarray, density: np.ndarray, rotation: float, count: int
+    rows: np.ndarray, columns: np.ndarray, pdf: np.ndarray, rotation: float, count: int
 ) -> tuple[np.ndarray, np.ndarray]:
     ways, chances = np.empty((3, count), np.float32), np.empty(count)
     for i in range(count):
         u, v, _, _ = uniform4(i, 0, 0, 1)
-        ways[0, i], ways[1, i], ways[2, i], _, _, chances[i] = sample_environment(
-            rows, columns, density, rotation, u, v
-        )
+        ways[0, i], ways[1, i], ways[2, i], _, _, chances[i] = sample_environment(rows, columns, pdf, rotation, u, v)
     return ways, chances
 
 
 @allocating
-def densities(ways: np.ndarray, density: np.ndarray, rotation: float) -> np.ndarray:
+def densities(ways: np.ndarray, pdf: np.ndarray, rotation: float) -> np.ndarray:
     out = np.empty(ways.shape[1])
     for i in range(ways.shape[1]):
-        u, v = environment_place(ways[0, i], ways[1, i], ways[2, i], rotation)
-        out[i] = environment_density(density, u, v)
+        u, v = environment_uv(ways[0, i], ways[1, i], ways[2, i], rotation)
+        out[i] = environment_pdf(pdf, u, v)
     return out
 
 
@@ -93,10 +91,10 @@ def test_no_direction_with_light_has_no_chance() -> None:
 def test_the_sky_turns_with_its_rotation() -> None:
     ways = np.random.default_rng(2).normal(size=(3, 200)).astype(np.float32)
     ways = np.ascontiguousarray(ways / np.linalg.norm(ways, axis=0))
-    turned = np.ascontiguousarray(Rotation.from_euler("y", -40, degrees=True).apply(ways.T).T, np.float32)
+    total_bounces = np.ascontiguousarray(Rotation.from_euler("y", -40, degrees=True).apply(ways.T).T, np.float32)
     plain, moved = np.empty_like(ways), np.empty_like(ways)
     environment_colours(sky_picture(), 0.0, ways, plain)
-    environment_colours(sky_picture(), np.radians(40), turned, moved)
+    environment_colours(sky_picture(), np.radians(40), total_bounces, moved)
     assert np.allclose(plain, moved, rtol=2e-2, atol=1e-3)
 
 

@@ -7,12 +7,12 @@ import pytest
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.document import Shot
-from texallon.core.render.film import Film
-from texallon.core.render.glow import make_glow
-from texallon.core.render.materials import make_materials
-from texallon.core.render.parts import PARTS
-from texallon.core.render.scene import Scene
-from texallon.core.render.still import group_weights, render_still
+from texallon.core.render.film.film import Film
+from texallon.core.render.light.mesh_lights import make_mesh_lights
+from texallon.core.render.render_frame import group_weights, render_frame
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.surface.materials import make_materials
+from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 
 FLOOR = look("floor", layer("f", base_color=value([0.6, 0.5, 0.4]), specular_roughness=value(0.2)))
 DARK = {"base_weight": value(0.0), "specular_weight": value(0.0)}
@@ -61,8 +61,8 @@ def test_a_shining_panel_lights_as_a_lamp_of_the_same_size_does() -> None:
         looks=[FLOOR],
         bounces=1,
     )
-    one = render_still(by_lamp, MadeFiles(**FILES), 48, 27, 64, 2).picture()
-    two = render_still(panel_shot(value(5 / np.pi), bounces=1), MadeFiles(**FILES), 48, 27, 64, 2).picture()
+    one = render_frame(by_lamp, MadeFiles(**FILES), 48, 27, 64, 2).picture()
+    two = render_frame(panel_shot(value(5 / np.pi), bounces=1), MadeFiles(**FILES), 48, 27, 64, 2).picture()
     below = slice(16, 27)  # the panel itself stands higher in the picture
     assert two[below].mean() == pytest.approx(one[below].mean(), rel=0.02)
 
@@ -71,8 +71,8 @@ def test_a_shining_panel_is_asked_for_light_and_not_found_by_chance() -> None:
     # A small panel lights a floor from afar: were it only found by scattered rays, 16 samples would be all noise.
     small = panel_shot(value(500.0), bounces=1)
     tiny = {"floor": square(6.0), "panel": square(0.02)}
-    picture = render_still(small, MadeFiles(**tiny), 32, 18, 16, 2).picture()[12:, 4:-4, 1]
-    smooth = render_still(small, MadeFiles(**tiny), 32, 18, 256, 2).picture()[12:, 4:-4, 1]
+    picture = render_frame(small, MadeFiles(**tiny), 32, 18, 16, 2).picture()[12:, 4:-4, 1]
+    smooth = render_frame(small, MadeFiles(**tiny), 32, 18, 256, 2).picture()[12:, 4:-4, 1]
     assert np.abs(picture / smooth - 1).mean() < 0.25
 
 
@@ -83,7 +83,7 @@ def test_light_of_a_mask_comes_from_where_the_mask_is() -> None:
         )
     }
     scene = Scene(panel_shot(half), MadeFiles(floor=square(6.0), panel=grid(1.0, 8)))
-    glow = make_glow(scene, make_materials(panel_shot(half)))
+    glow = make_mesh_lights(scene, make_materials(panel_shot(half)))
     middle = glow.corners.reshape(-1, 3, 3).mean(axis=1)[:, 0]
     chance = np.diff(glow.cumulative)
     assert chance[middle > 0].sum() > 0.95
@@ -128,13 +128,13 @@ def everything(**members: Any) -> Shot:
 
 def test_light_groups_and_ways_of_light_both_add_up_to_the_picture() -> None:
     low = everything(camera={"position": [0, 0.9, 4], "target": [0, 0.8, 0], "focal_length": 22})
-    film = render_still(low, MadeFiles(**FILES), 40, 24, 16, 2, apart=True)
+    film = render_frame(low, MadeFiles(**FILES), 40, 24, 16, 2, write_aovs=True)
     whole = film.picture()
     groups = sum(film.group(n) for n in range(film.groups))
-    ways = sum(film.part(name) for name in PARTS)
+    ways = sum(film.part(name) for name in LIGHT_AOVS)
     assert np.allclose(groups, whole, rtol=1e-5, atol=1e-5)
     assert np.allclose(ways, whole, rtol=1e-4, atol=1e-5)
-    for name in PARTS:
+    for name in LIGHT_AOVS:
         assert film.part(name).max() > 0, name
         assert film.part(name).min() >= 0, name
     assert film.group(0).max() == 0, "every light has a group here"
@@ -142,14 +142,14 @@ def test_light_groups_and_ways_of_light_both_add_up_to_the_picture() -> None:
 
 
 def test_keeping_ways_apart_does_not_change_the_picture() -> None:
-    plain = render_still(everything(), MadeFiles(**FILES), 24, 16, 4, 2).picture()
-    apart = render_still(everything(), MadeFiles(**FILES), 24, 16, 4, 2, apart=True).picture()
-    assert np.array_equal(plain, apart)
+    plain = render_frame(everything(), MadeFiles(**FILES), 24, 16, 4, 2).picture()
+    write_aovs = render_frame(everything(), MadeFiles(**FILES), 24, 16, 4, 2, write_aovs=True).picture()
+    assert np.array_equal(plain, write_aovs)
 
 
 def test_weighing_groups_after_rendering_is_rendering_with_weighed_lights() -> None:
     shown = everything()
-    film = render_still(shown, MadeFiles(**FILES), 32, 20, 256, 2)
+    film = render_frame(shown, MadeFiles(**FILES), 32, 20, 256, 2)
     after = film.picture(group_weights(shown))
     before = shown.model_copy(
         update={
@@ -162,7 +162,7 @@ def test_weighing_groups_after_rendering_is_rendering_with_weighed_lights() -> N
             "light_groups": [],
         }
     )
-    direct = render_still(before, MadeFiles(**FILES), 32, 20, 256, 2).picture()
+    direct = render_frame(before, MadeFiles(**FILES), 32, 20, 256, 2).picture()
     assert after.mean() == pytest.approx(direct.mean(), rel=0.02)
 
 
@@ -173,9 +173,9 @@ def test_direct_light_on_a_dull_floor_is_direct_and_diffuse() -> None:
         objects=[{"name": "floor", "geometry": {"file": "floor"}, "look": "floor"}],
         looks=[dull],
     )
-    film = render_still(made, MadeFiles(**FILES), 16, 9, 16, 2, apart=True)
+    film = render_frame(made, MadeFiles(**FILES), 16, 9, 16, 2, write_aovs=True)
     assert film.part("direct.diffuse").mean() == pytest.approx(0.5, rel=0.05)
-    assert sum(film.part(name).sum() for name in PARTS if name != "direct.diffuse") < 1e-4
+    assert sum(film.part(name).sum() for name in LIGHT_AOVS if name != "direct.diffuse") < 1e-4
 
 
 def test_a_smooth_mirror_shows_only_glossy_light() -> None:
@@ -185,7 +185,7 @@ def test_a_smooth_mirror_shows_only_glossy_light() -> None:
         objects=[{"name": "floor", "geometry": {"file": "floor"}, "look": "floor"}],
         looks=[mirror],
     )
-    film = render_still(made, MadeFiles(**FILES), 16, 9, 8, 2, apart=True)
+    film = render_frame(made, MadeFiles(**FILES), 16, 9, 8, 2, write_aovs=True)
     assert film.part("direct.glossy").mean() == pytest.approx(0.8, rel=0.05)
     assert film.part("direct.diffuse").max() == 0
 
@@ -193,28 +193,28 @@ def test_a_smooth_mirror_shows_only_glossy_light() -> None:
 def test_only_noisy_parts_are_sampled_on() -> None:
     # Half of the picture is plain sky without noise; sampling leaves it when it has looked at it first.
     made = everything(camera={"position": [0, 0.6, 3], "target": [0, 0.9, 0], "focal_length": 30})
-    film = render_still(made, MadeFiles(**FILES), 64, 48, 128, 2, noise=0.02)
+    film = render_frame(made, MadeFiles(**FILES), 64, 48, 128, 2, noise=0.02)
     counts = film.counts.reshape(48, 64)
     assert counts[:4].max() <= 16, "sky"
     assert counts.max() > 16, "floor"
-    reference = render_still(made.model_copy(update={"seed": 3}), MadeFiles(**FILES), 64, 48, 128, 2).picture()
+    reference = render_frame(made.model_copy(update={"seed": 3}), MadeFiles(**FILES), 64, 48, 128, 2).picture()
     assert film.picture().mean() == pytest.approx(reference.mean(), rel=0.02)
 
 
 def test_a_lower_threshold_asks_for_more_samples() -> None:
     counts = [
-        render_still(everything(), MadeFiles(**FILES), 32, 32, 96, 2, noise=level).counts.sum()
+        render_frame(everything(), MadeFiles(**FILES), 32, 32, 96, 2, noise=level).counts.sum()
         for level in (0.2, 0.05, 0.01)
     ]
     assert counts[0] < counts[1] < counts[2]
 
 
 def test_only_a_region_is_sampled() -> None:
-    film = render_still(everything(), MadeFiles(**FILES), 40, 20, 2, 2, region=(0.25, 0.5, 0.75, 1.0))
+    film = render_frame(everything(), MadeFiles(**FILES), 40, 20, 2, 2, region=(0.25, 0.5, 0.75, 1.0))
     counts = film.counts.reshape(20, 40)
     assert (counts[10:, 10:30] == 2).all() and counts.sum() == 2 * 10 * 20
     whole = Film(40, 20)
     assert whole.sampled().sum() == 0 and film.sampled().sum() == 200
     alone = film.picture()[10:, 10:30]
-    full = render_still(everything(), MadeFiles(**FILES), 40, 20, 2, 2).picture()[10:, 10:30]
+    full = render_frame(everything(), MadeFiles(**FILES), 40, 20, 2, 2).picture()[10:, 10:30]
     assert np.array_equal(alone, full), "the region shows what the whole picture would"

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, layer, look, shot, square, value
-from texallon.core.render.film import Film
-from texallon.core.render.still import make_job, render_still
+from texallon.core.render.film.film import Film
+from texallon.core.render.render_frame import make_context, render_frame
 
 ALBEDO, GLOW = 0.5, 2.0
 
@@ -29,7 +29,7 @@ def sphere(**members: Any) -> Any:
 
 
 def inside(samples: int = 300, **members: Any) -> float:
-    return float(render_still(sphere(**members), MadeFiles(ball=ball(1.0, 48)), 12, 12, samples, 2).picture().mean())
+    return float(render_frame(sphere(**members), MadeFiles(ball=ball(1.0, 48)), 12, 12, samples, 2).picture().mean())
 
 
 @pytest.mark.parametrize("limit", [0, 1, 3])
@@ -56,18 +56,18 @@ def test_a_dull_floor_has_its_straight_light_whole_under_any_limit() -> None:
         looks=[look("dull", layer("d", base_color=value(0.5), specular_weight=value(0.0)))],
         limits={"diffuse": 0},
     )
-    picture = render_still(made, MadeFiles(f=square(40.0)), 12, 12, 300, 2).picture()
+    picture = render_frame(made, MadeFiles(f=square(40.0)), 12, 12, 300, 2).picture()
     assert picture.mean() == pytest.approx(0.5, rel=0.02)
 
 
 def test_previews_hold_bright_indirect_light_down_and_finals_do_not() -> None:
     held = sphere(bounces=12, limits={"clamp": 0.05, "diffuse": 12})
-    job = make_job(held, MadeFiles(ball=ball(1.0, 48)), 12, 12)
+    context = make_context(held, MadeFiles(ball=ball(1.0, 48)), 12, 12)
     means = []
     for final in (True, False):
         film = Film(12, 12)
         for _ in range(150):
-            film.add_sample(replace(job, final=final))
+            film.add_sample(replace(context, final=final))
         means.append(film.picture().mean())
     assert means[0] == pytest.approx(GLOW / (1 - ALBEDO), rel=0.03)
     # Direct light is left, and of what comes after at most the clamp at each of some turns.
@@ -89,7 +89,7 @@ def test_a_mirror_beyond_its_limit_sees_the_sky_but_no_surface() -> None:
             looks=[look("mirror", mirror), look("red", red)],
             limits={"glossy": limit},
         )
-        return render_still(made, MadeFiles(f=square(2.0), w=square(8.0)), 8, 8, 64, 2).picture().mean(axis=(0, 1))
+        return render_frame(made, MadeFiles(f=square(2.0), w=square(8.0)), 8, 8, 64, 2).picture().mean(axis=(0, 1))
 
     assert seen(0).max() < 1e-6, "the wall stands where the mirror looks"
     assert seen(1)[0] > 0.5 and seen(1)[1] < 0.05

@@ -7,8 +7,8 @@ import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from texallon.core.advice.look_around import AROUND, _directions, look_around
-from texallon.core.render.camera import make_view
-from texallon.core.render.scene import Scene
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.scene.scene import Scene
 
 FILES = MadeFiles(floor=square(20, -1), ball=ball(1.0, 24), box=box(2, 2, 2))
 GLASS = look("glass", layer("g", transmission_weight=value(1.0)))

@@ -17,13 +17,13 @@ from texallon.core.shade.medium import (
     SCATTERING,
     boundary,
     enter,
-    forward_density,
-    free_flight,
+    henyey_greenstein_pdf,
     innermost,
-    kept,
     leave,
+    sample_free_flight,
+    sample_henyey_greenstein,
     through_tint,
-    turn,
+    transmittance,
 )
 from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
 
@@ -149,7 +149,7 @@ def test_a_boundary_tints_only_where_the_body_has_no_depth() -> None:
 
 @kernel
 def density_of(cosine: float, g: float) -> float:
-    return forward_density(cosine, g)
+    return henyey_greenstein_pdf(cosine, g)
 
 
 @pytest.mark.parametrize("g", [-0.8, -0.3, 0.0, 0.5, 0.9])
@@ -164,7 +164,7 @@ def test_the_phase_function_adds_up_to_one_and_its_mean_cosine_is_its_parameter(
 @kernel
 def turned_many(g: float, u: np.ndarray, v: np.ndarray, out: np.ndarray) -> None:
     for i in range(u.shape[0]):
-        out[0, i], out[1, i], out[2, i] = turn(0.6, 0.0, -0.8, g, u[i], v[i])
+        out[0, i], out[1, i], out[2, i] = sample_henyey_greenstein(0.6, 0.0, -0.8, g, u[i], v[i])
 
 
 @pytest.mark.parametrize("g", [-0.6, 0.0, 0.85])
@@ -180,7 +180,7 @@ def test_turns_are_drawn_about_the_way_light_was_going(g: float) -> None:
 @kernel
 def flights(extinction: float, u: np.ndarray, out: np.ndarray) -> None:
     for i in range(u.shape[0]):
-        out[i] = free_flight(extinction, 1.0, 2.0, 1.0, 0.0, 0.0, 0.5, u[i])
+        out[i] = sample_free_flight(extinction, 1.0, 2.0, 1.0, 0.0, 0.0, 0.5, u[i])
 
 
 def test_free_flights_have_the_mean_and_the_spread_of_their_law() -> None:
@@ -194,7 +194,7 @@ def test_free_flights_have_the_mean_and_the_spread_of_their_law() -> None:
 
 @kernel
 def left_after(extinction: float, distance: float) -> float:
-    return kept(extinction, distance)
+    return transmittance(extinction, distance)
 
 
 def test_what_is_left_after_two_ways_is_the_product_of_what_each_leaves() -> None:

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
-from texallon.core.render.scene import Scene, surface_at
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
+from texallon.core.render.scene.scene import Scene, surface_at
 
 DULL = look("dull", layer("d", base_color=value([0.5] * 3), specular_weight=value(0.0)))
 
@@ -24,7 +24,7 @@ def lit(*things: dict[str, Any], at: tuple[float, float, float], away: float, lo
         objects=list(things),
         looks=[DULL, *looks],
     )
-    return float(render_still(made, MadeFiles(**files), 12, 12, 32, 2).picture().mean())
+    return float(render_frame(made, MadeFiles(**files), 12, 12, 32, 2).picture().mean())
 
 
 GROUND = {"name": "ground", "geometry": {"file": "ground"}, "look": "dull"}

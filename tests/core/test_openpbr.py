@@ -7,7 +7,7 @@ from tests.core.standard_nodes import graph_value
 from tests.surfaces import material
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.kernel import kernel
-from texallon.core.shade.coat import emission_passes
+from texallon.core.shade.coat import coat_emission_transmittance
 from texallon.core.shade.ggx import brushed_alphas
 from texallon.core.shade.rows import BRUSHING
 from texallon.core.shade.stack import facet_index, roughened
@@ -38,7 +38,7 @@ def test_the_page_says_so() -> None:
 def layers(m: np.ndarray, z: float, out: np.ndarray) -> None:
     out[0], out[1] = roughened(m, 0), facet_index(m, 0, True)
     out[2], out[3] = brushed_alphas(out[0], m[BRUSHING, 0])
-    out[4] = emission_passes(m, 0, 0, z)
+    out[4] = coat_emission_transmittance(m, 0, 0, z)
 
 
 @pytest.mark.parametrize("seed", range(30))

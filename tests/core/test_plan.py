@@ -10,7 +10,7 @@ from tests.builders import layer, look, plan_of, recipe, shot, step, value
 from texallon.core.document import DocumentError
 from texallon.core.ops.points import Points
 from texallon.core.signal.plan import Plan, check_shot, plan_look
-from texallon.core.signal.run import ValueCache, evaluate, provide
+from texallon.core.signal.run import ValueCache, evaluate, fill_missing
 from texallon.core.signal.sampling import sample_signal
 
 POSITION = np.random.default_rng(0).uniform(-2, 2, (3, 30_011)).astype(np.float32)
@@ -18,7 +18,9 @@ POSITION = np.random.default_rng(0).uniform(-2, 2, (3, 30_011)).astype(np.float3
 
 def values_of(plan: Plan, **options: Any) -> dict[str, np.ndarray]:
     count = POSITION.shape[1]
-    return evaluate(plan, plan.points(count, provide(plan.needs, {"position": POSITION}, count)), **options)
+    return evaluate(
+        plan, plan.points(count, fill_missing(plan.required_data, {"position": POSITION}, count)), **options
+    )
 
 
 def test_equal_recipes_are_computed_once() -> None:
@@ -70,16 +72,16 @@ def test_chunks_and_threads_change_nothing(chunk: int) -> None:
 
 
 def test_a_plan_asks_only_for_the_data_it_needs() -> None:
-    assert plan_of(step("constant")).needs == frozenset()
-    assert plan_of(step("height")).needs == {"position"}
-    assert plan_of(step("attribute", attribute="heat")).needs == {"attribute:heat"}
-    assert plan_of(step("noise", space="object")).needs == {"object_position", "object_footprint"}
+    assert plan_of(step("constant")).required_data == frozenset()
+    assert plan_of(step("height")).required_data == {"position"}
+    assert plan_of(step("attribute", attribute="heat")).required_data == {"attribute:heat"}
+    assert plan_of(step("noise", space="object")).required_data == {"object_position", "object_footprint"}
 
 
 def test_a_locator_that_moves_changes_only_what_is_measured_from_it() -> None:
     def plan(height: float) -> Plan:
-        places = [{"name": "w", "position": [0, height, 0]}]
-        return plan_of(step("noise"), step("multiply", by={"signal": "s"}), locators=places, signals=[
+        spaces = [{"name": "w", "position": [0, height, 0]}]
+        return plan_of(step("noise"), step("multiply", by={"signal": "s"}), locators=spaces, signals=[
             {"name": "s", "recipe": recipe(step("height", origin={"locator": "w"}))}
         ])  # fmt: skip
 

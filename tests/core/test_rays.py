@@ -59,7 +59,7 @@ def test_hits_lie_where_their_face_and_place_say() -> None:
     origin, direction = random_rays(500)
     hits = scene_of(mesh).nearest(origin, direction, np.zeros(500, np.float32))
     chosen = np.flatnonzero(hits.instance == 0)
-    u, v = hits.place[:, chosen]
+    u, v = hits.barycentric[:, chosen]
     a, b, c = np.moveaxis(mesh.triangles[hits.face[chosen]], 1, 0)
     at = a * (1 - u - v)[:, None] + b * u[:, None] + c * v[:, None]
     along = (origin[:, chosen] + direction[:, chosen] * hits.distance[chosen]).T

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
-from texallon.core.render.camera import make_view
-from texallon.core.render.pick import Picked, pick, read_point
-from texallon.core.render.scene import Scene
+from texallon.core.render.camera.pick import Picked, pick, read_point
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.scene.scene import Scene
 from texallon.core.signal.reading import LayerReading, Reading, as_json, lines
 
 CAMERA = {"position": [0, 4, 0.01], "target": [0, 0, 0]}

@@ -7,8 +7,8 @@ import pytest
 
 from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, square, step
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.render.integrator import trace
-from texallon.core.render.still import make_job
+from texallon.core.render.render_frame import make_context
+from texallon.core.render.transport.integrator import trace
 
 
 def normals(mesh: Mesh, *layers: dict[str, Any], pixels: int = 16, width: float = 60.0, **members: Any) -> np.ndarray:
@@ -20,8 +20,8 @@ def normals(mesh: Mesh, *layers: dict[str, Any], pixels: int = 16, width: float 
         bounces=0,
         **members,
     )
-    job = make_job(made, MadeFiles(f=mesh), pixels, pixels)
-    return trace(job, np.arange(pixels * pixels, dtype=np.int32), 0).normal
+    context = make_context(made, MadeFiles(f=mesh), pixels, pixels)
+    return trace(context, np.arange(pixels * pixels, dtype=np.int32), 0).normal
 
 
 def bump(*steps: dict[str, Any]) -> dict[str, Any]:

@@ -10,9 +10,9 @@ import pytest
 
 from tests.builders import MadeFiles, layer, look, shot, square, value
 from texallon.core.document import Shot
-from texallon.core.render.film import Film, PrimaryCache
-from texallon.core.render.job import Interrupted
-from texallon.core.render.still import make_job, render_still
+from texallon.core.render.film.film import Film, PrimaryCache
+from texallon.core.render.render_frame import make_context, render_frame
+from texallon.core.render.transport.context import Interrupted
 
 DULL = layer("dull", base_color=value([0.5, 0.5, 0.5]), specular_weight=value(0.0))
 
@@ -29,7 +29,7 @@ def floor_shot(**members: Any) -> Shot:
 
 
 def mean(made: Shot, samples: int, size: tuple[int, int] = (24, 24), **files: Any) -> np.ndarray:
-    film = render_still(made, MadeFiles(**({"floor": square(20.0)} | files)), *size, samples, 2)
+    film = render_frame(made, MadeFiles(**({"floor": square(20.0)} | files)), *size, samples, 2)
     return film.picture().mean(axis=(0, 1))
 
 
@@ -178,11 +178,11 @@ def test_error_falls_with_the_root_of_the_samples() -> None:
     # Monte Carlo: the standard error of a mean of N independent samples is σ / √N.
     files = MadeFiles(floor=square(20.0))
     made = light_shot()
-    truth = render_still(made, files, 16, 16, 4096, 2).picture()
+    truth = render_frame(made, files, 16, 16, 4096, 2).picture()
 
     def error(samples: int) -> float:
         means = [
-            render_still(made.model_copy(update={"seed": seed}), files, 16, 16, samples, 2).picture() - truth
+            render_frame(made.model_copy(update={"seed": seed}), files, 16, 16, samples, 2).picture() - truth
             for seed in range(1, 5)
         ]
         return float(np.sqrt(np.mean(np.square(means))))
@@ -192,35 +192,35 @@ def test_error_falls_with_the_root_of_the_samples() -> None:
 
 def test_a_render_repeats_exactly_on_any_number_of_threads() -> None:
     files = MadeFiles(floor=square(20.0))
-    one = render_still(light_shot(), files, 200, 120, 2, 1).picture()
-    three = render_still(light_shot(), files, 200, 120, 2, 3).picture()
+    one = render_frame(light_shot(), files, 200, 120, 2, 1).picture()
+    three = render_frame(light_shot(), files, 200, 120, 2, 3).picture()
     assert np.array_equal(one, three)
-    other = render_still(light_shot().model_copy(update={"seed": 5}), files, 200, 120, 2, 1).picture()
+    other = render_frame(light_shot().model_copy(update={"seed": 5}), files, 200, 120, 2, 1).picture()
     assert not np.array_equal(one, other)
 
 
 def test_kept_primary_hits_change_nothing() -> None:
-    job = make_job(light_shot(), MadeFiles(floor=square(20.0)), 40, 30)
+    context = make_context(light_shot(), MadeFiles(floor=square(20.0)), 40, 30)
     cache = PrimaryCache()
     pictures = []
     for _ in range(3):
         film = Film(40, 30)
-        film.add_sample(job, cache=cache)
+        film.add_sample(context, cache=cache)
         pictures.append(film.picture())
     plain = Film(40, 30)
-    plain.add_sample(job)
+    plain.add_sample(context)
     assert all(np.array_equal(picture, plain.picture()) for picture in pictures)
 
 
 def test_a_picture_no_longer_wanted_stops() -> None:
-    job = make_job(light_shot(), MadeFiles(floor=square(20.0)), 64, 64)
+    context = make_context(light_shot(), MadeFiles(floor=square(20.0)), 64, 64)
     asked = []
 
     def wanted() -> bool:
         asked.append(1)
         return len(asked) < 5
 
-    unwanted = replace(job, wanted=wanted)
+    unwanted = replace(context, wanted=wanted)
     film = Film(64, 64)
     with ThreadPoolExecutor(2) as pool, pytest.raises(Interrupted):
         film.add_sample(unwanted, pool)
@@ -229,11 +229,11 @@ def test_a_picture_no_longer_wanted_stops() -> None:
 
 
 def test_denoising_keeps_the_light_and_removes_the_noise() -> None:
-    job = make_job(light_shot(), MadeFiles(floor=square(20.0)), 128, 128)
+    context = make_context(light_shot(), MadeFiles(floor=square(20.0)), 128, 128)
     film = Film(128, 128)
-    film.add_sample(job)
+    film.add_sample(context)
     noisy, smooth = film.picture(), film.denoised()
-    truth = render_still(light_shot(), MadeFiles(floor=square(20.0)), 128, 128, 128, 2).picture()
+    truth = render_frame(light_shot(), MadeFiles(floor=square(20.0)), 128, 128, 128, 2).picture()
     assert smooth.mean() == pytest.approx(truth.mean(), rel=0.05)
     assert np.abs(smooth - truth).mean() < 0.3 * np.abs(noisy - truth).mean()
 

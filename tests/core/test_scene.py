@@ -6,10 +6,10 @@ import trimesh
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.render.camera import make_view
-from texallon.core.render.materials import DEFAULTS, make_materials
-from texallon.core.render.scene import Scene, lets_light_through, point_data, surface_at
-from texallon.core.render.seen import SeenPoints
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.scene.scene import Scene, lets_light_through, point_data, surface_at
+from texallon.core.render.surface.materials import DEFAULTS, make_materials
 from texallon.core.shade.rows import MATERIAL_ROWS
 from texallon.core.signal.plan import Planner, plan_look
 
@@ -165,13 +165,13 @@ def test_masks_are_seen_through_water() -> None:
         ],
     )
     scene = Scene(document, MadeFiles(floor=square(10.0)))
-    points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({1}))
+    points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({1}))
     planner = Planner(document)
     planner.want("value", planner.mask(document.looks[0].layers[0], ("x",)))
-    height = points.group(0).values(planner.plan())["value"]
+    height = points.batch(0).values(planner.plan())["value"]
     assert height.shape == (1, 40 * 24)
     assert np.abs(height).max() < 1e-5, "the bed of the pond, not its surface"
-    assert len(points.group(1).pixels) == 40 * 24, "and the water itself where it comes first"
+    assert len(points.batch(1).pixels) == 40 * 24, "and the water itself where it comes first"
 
 
 def test_what_glows_inside_glass_is_seen_through_it_and_not_through_stone() -> None:
@@ -189,8 +189,8 @@ def test_what_glows_inside_glass_is_seen_through_it_and_not_through_stone() -> N
             ],
         )
         scene = Scene(document, MadeFiles(floor=square(12.0)))
-        points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0, 1}))
-        group = points.group(1)
+        points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0, 1}))
+        group = points.batch(1)
         if len(group.pixels):
             depth = -0.5 * names.index("veil")
             assert np.allclose(group.point("position")[1], depth, atol=1e-4), "the first of its look"
@@ -208,10 +208,10 @@ def test_what_is_seen_carries_its_footprint() -> None:
         looks=[look("plain", layer("l", base_weight={"recipe": recipe(step("noise", size=0.05, octaves=1, low=-1))}))],
     )
     scene = Scene(document, MadeFiles(floor=square(10.0)))
-    points = SeenPoints(scene, make_view(document.camera, 100, 60), 0)
-    coarse = points.group(0).values(plan_look(document, document.looks[0]))["base_weight"]
-    fine = SeenPoints(scene, make_view(document.camera, 1000, 600), 0)
-    sharp = fine.group(0).values(plan_look(document, document.looks[0]))["base_weight"]
+    points = GBuffer(scene, make_view(document.camera, 100, 60), 0)
+    coarse = points.batch(0).values(plan_look(document, document.looks[0]))["base_weight"]
+    fine = GBuffer(scene, make_view(document.camera, 1000, 600), 0)
+    sharp = fine.batch(0).values(plan_look(document, document.looks[0]))["base_weight"]
     assert coarse.std() < 1e-6, "50 mm features are finer than 41 mm pixels can show"
     assert sharp.std() > 0.2
 
@@ -230,7 +230,7 @@ def test_an_opaque_part_of_an_object_that_is_clear_elsewhere_is_seen() -> None:
     )
     scene = Scene(document, MadeFiles(jar=jar))
     assert scene.has_mixed
-    points = SeenPoints(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0}))
-    assert len(points.group(1).pixels) == 40 * 24
-    assert np.allclose(points.group(1).point("position")[1], 0, atol=1e-5), "through the wall, down to the bottom"
-    assert np.allclose(points.group(0).point("position")[1], 0.5, atol=1e-5)
+    points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0}))
+    assert len(points.batch(1).pixels) == 40 * 24
+    assert np.allclose(points.batch(1).point("position")[1], 0, atol=1e-5), "through the wall, down to the bottom"
+    assert np.allclose(points.batch(0).point("position")[1], 0.5, atol=1e-5)

@@ -9,7 +9,7 @@ from scipy import stats
 from tests.surfaces import TABLE, followed, given_back, histogram, material, scatters
 from texallon.core.kernel import allocating, kernel
 from texallon.core.shade import albedo
-from texallon.core.shade.base import THROUGH
+from texallon.core.shade.base import TRANSMISSION
 from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
@@ -264,7 +264,7 @@ def test_refraction_follows_snell() -> None:
     for degrees in (10, 45, 80):
         o = (sin(radians(degrees)), 0.0, cos(radians(degrees)))
         kind, ix, _, iz = followed(clear, *o, True, 0.9999, 0.5, 0.5, TABLE)
-        assert kind == THROUGH
+        assert kind == TRANSMISSION
         assert -ix * 1.333 == pytest.approx(sin(radians(degrees)), rel=1e-5)
         assert iz < 0
 

@@ -9,7 +9,7 @@ from tests.builders import document, layer, look, recipe, step
 from texallon.core.document import DocumentError, read_shot
 from texallon.core.signal import sharing
 from texallon.core.signal.plan import Planner, check_shot
-from texallon.core.signal.run import evaluate, provide
+from texallon.core.signal.run import evaluate, fill_missing
 
 P = np.random.default_rng(61).uniform(-1, 1, (3, 2000)).astype(np.float32)
 
@@ -48,7 +48,7 @@ def masks_of(data: dict[str, Any]) -> list[np.ndarray]:
     for number, each in enumerate(made.looks[0].layers):
         planner.want(str(number), planner.mask(each, ("looks", 0, "layers", number)))
     plan = planner.plan()
-    values = evaluate(plan, plan.points(P.shape[1], provide(plan.needs, {"position": P}, P.shape[1])))
+    values = evaluate(plan, plan.points(P.shape[1], fill_missing(plan.required_data, {"position": P}, P.shape[1])))
     return [values[str(number)] for number in range(len(made.looks[0].layers))]
 
 

@@ -5,8 +5,8 @@ import pytest
 
 from tests.builders import MadeFiles, shot
 from texallon.core.document.sky import Sky
-from texallon.core.render.lights import make_lights
-from texallon.core.render.sky import directions, luminance_terms, perez, sky_picture, zenith
+from texallon.core.render.light.lights import make_lights
+from texallon.core.render.light.sky import directions, luminance_terms, perez, sky_picture, zenith
 
 BRIGHT = np.array([0.2126, 0.7152, 0.0722])
 

@@ -8,13 +8,13 @@ import pytest
 from tests.builders import plan_of, recipe, run, shot, step
 from texallon.core.document import DocumentError
 from texallon.core.signal.plan import Planner, check_shot
-from texallon.core.signal.run import evaluate, provide
+from texallon.core.signal.run import evaluate, fill_missing
 
 P = np.random.default_rng(11).uniform(-2, 2, (3, 3000)).astype(np.float32)
 WHERE = step("position", read="all")
 
 
-def bent(*steps: dict[str, Any], position: np.ndarray = P, **members: Any) -> np.ndarray:
+def warped(*steps: dict[str, Any], position: np.ndarray = P, **members: Any) -> np.ndarray:
     """Where a source behind some space steps is looked up, `(3, n)`."""
     return run(*steps, WHERE, data={"position": position}, **members)
 
@@ -28,20 +28,20 @@ def about_y(p: np.ndarray, angle: np.ndarray | float) -> np.ndarray:
 def test_a_twirl_turns_in_proportion_to_the_distance_from_its_axis() -> None:
     # Rotation matrices: the pattern is turned by 50° per metre, so the lookup turns back by as much.
     radius = np.hypot(P[0], P[2])
-    assert np.allclose(bent(step("twirl", angle=50)), about_y(P, -np.radians(50) * radius), atol=1e-5)
+    assert np.allclose(warped(step("twirl", angle=50)), about_y(P, -np.radians(50) * radius), atol=1e-5)
 
 
 def test_a_swirl_is_full_at_its_pivot_and_none_beyond_its_radius() -> None:
     radius = np.hypot(P[0], P[2])
     left = np.clip(1 - radius / 1.5, 0, None)
     expected = about_y(P, -np.radians(200) * left**2)
-    found = bent(step("swirl", angle=200, radius=1.5, power=2))
+    found = warped(step("swirl", angle=200, radius=1.5, power=2))
     assert np.allclose(found, expected, atol=1e-5)
     beyond = radius >= 1.5
     assert beyond.mean() > 0.2
     assert np.array_equal(found[:, beyond], P[:, beyond]), "an unclamped fall-off would turn the other way here"
     middle = np.float32([[1e-4], [0.5], [0]])
-    assert np.allclose(bent(step("swirl", angle=90), position=middle), about_y(middle, -np.pi / 2), atol=1e-6)
+    assert np.allclose(warped(step("swirl", angle=90), position=middle), about_y(middle, -np.pi / 2), atol=1e-6)
 
 
 @pytest.mark.parametrize("op", [step("twirl", angle=130), step("swirl", angle=300, radius=2.5, power=1.5)])
@@ -51,8 +51,8 @@ def test_twirl_and_swirl_preserve_area(op: dict[str, Any]) -> None:
     flat = P.copy()
     flat[1] = 0
     x, z = np.float32([[h], [0], [0]]), np.float32([[0], [0], [h]])
-    across = (bent(op, position=flat + x) - bent(op, position=flat - x)) / (2 * h)
-    along = (bent(op, position=flat + z) - bent(op, position=flat - z)) / (2 * h)
+    across = (warped(op, position=flat + x) - warped(op, position=flat - x)) / (2 * h)
+    along = (warped(op, position=flat + z) - warped(op, position=flat - z)) / (2 * h)
     area = across[0] * along[2] - across[2] * along[0]
     assert np.allclose(area, 1, atol=0.02)
 
@@ -65,7 +65,7 @@ def test_move_is_the_inverse_of_placing_an_object() -> None:
     turn_z = np.array([[np.cos(z), -np.sin(z), 0], [np.sin(z), np.cos(z), 0], [0, 0, 1]])
     pivot = np.array([[0.1], [0.2], [-0.3]])
     placed = turn_z @ turn_y @ turn_x @ np.diag([2, 0.5, 1.5]) @ (P - pivot) + pivot + [[0.3], [-1], [2]]
-    assert np.allclose(bent(op, position=placed), P, atol=2e-5)
+    assert np.allclose(warped(op, position=placed), P, atol=2e-5)
 
 
 def test_a_map_is_turned_about_its_pivot() -> None:
@@ -78,36 +78,36 @@ def test_a_map_is_turned_about_its_pivot() -> None:
 
 
 def test_mirror_and_tile_fold_space() -> None:
-    mirrored = bent(step("mirror", x=True, z=True, pivot=[0.5, 0, 0]))
+    mirrored = warped(step("mirror", x=True, z=True, pivot=[0.5, 0, 0]))
     assert np.allclose(mirrored[0], np.abs(P[0] - 0.5) + 0.5, atol=1e-6)
     assert np.allclose(mirrored[1], P[1])
     assert np.allclose(mirrored[2], np.abs(P[2]))
-    tiled = bent(step("tile", size=[0.7, 0, 1.3]))
+    tiled = warped(step("tile", size=[0.7, 0, 1.3]))
     assert np.allclose(tiled[0], np.mod(P[0], 0.7), atol=1e-5)
     assert np.allclose(tiled[1], P[1])
-    back = bent(step("tile", size=[0.7, 0, 0], mirrored=True))[0]
+    back = warped(step("tile", size=[0.7, 0, 0], mirrored=True))[0]
     folded = np.abs((P[0] + 0.7) % 1.4 - 0.7)  # the triangle wave
     assert np.allclose(back, folded, atol=1e-5)
 
 
 def test_an_offset_moves_the_pattern_by_a_signal() -> None:
-    along = bent(step("offset", by=0.75, amount=0.2, middle=0.5, direction=[0, 2, 0]))
+    along = warped(step("offset", by=0.75, amount=0.2, middle=0.5, direction=[0, 2, 0]))
     assert np.allclose(along, P - np.float32([[0], [0.1], [0]]), atol=1e-6)
-    vector = bent(step("offset", by=[1, 0.5, 0], amount=0.3, middle=0.5))
+    vector = warped(step("offset", by=[1, 0.5, 0], amount=0.3, middle=0.5))
     assert np.allclose(vector, P - np.float32([[0.15], [0], [-0.15]]), atol=1e-6)
     waves = {"steps": [step("height", axis="z")]}
-    assert np.allclose(bent(step("offset", by=waves, amount=1, middle=0))[0], P[0] - P[2], atol=1e-5)
+    assert np.allclose(warped(step("offset", by=waves, amount=1, middle=0))[0], P[0] - P[2], atol=1e-5)
 
 
 def test_space_steps_follow_each_other_in_reading_order() -> None:
     # First moved, then mirrored: the pattern that is mirrored is the moved one, so the lookup is mirrored last… of all read first.
-    both = bent(step("move", by=[1, 0, 0]), step("mirror", x=True))
+    both = warped(step("move", by=[1, 0, 0]), step("mirror", x=True))
     assert np.allclose(both[0], np.abs(P[0] - 1), atol=1e-6)
 
 
 def test_a_locators_space_can_be_bent() -> None:
     place = {"locators": [{"name": "l", "position": [0.4, 0, -0.2], "rotation": [0, 90, 0]}]}
-    found = bent(step("mirror", space={"locator": "l"}, x=True), **place)
+    found = warped(step("mirror", space={"locator": "l"}, x=True), **place)
     # In the locator's frame x runs along the world's −z; what lies on its negative side is seen from the positive one.
     local = -(P[2] + 0.2)
     assert np.allclose(found[2], -np.abs(local) - 0.2, atol=1e-5)
@@ -152,7 +152,7 @@ def test_a_stretched_lookup_is_filtered_more(op: dict[str, Any]) -> None:
 
 def test_a_step_that_is_off_bends_nothing_and_one_after_the_source_is_refused() -> None:
     off = {"op": "twirl", "on": False, "params": {"angle": 90}}
-    assert np.array_equal(bent(off), P)
+    assert np.array_equal(warped(off), P)
     with pytest.raises(DocumentError, match="before the source"):
         plan_of(step("noise"), step("twirl"))
     with pytest.raises(DocumentError, match="no source"):
@@ -162,7 +162,7 @@ def test_a_step_that_is_off_bends_nothing_and_one_after_the_source_is_refused() 
 def test_places_that_are_no_number_stay_so() -> None:
     odd = np.float32([[np.nan, 0.5], [0, 0], [0, 0.5]])
     for name in ("twirl", "swirl", "move", "tile", "mirror", "offset"):
-        found = bent(step(name), position=odd)
+        found = warped(step(name), position=odd)
         assert not np.isfinite(found[:, 0]).all()
         assert np.isfinite(found[:, 1]).all()
 
@@ -211,4 +211,6 @@ def test_equal_bends_are_computed_once() -> None:
     assert first == second
     plan = planner.plan_of({"value": first[-1]})
     count = P.shape[1]
-    assert evaluate(plan, plan.points(count, provide(plan.needs, {"position": P}, count)))["value"].shape == (1, count)
+    assert evaluate(plan, plan.points(count, fill_missing(plan.required_data, {"position": P}, count)))[
+        "value"
+    ].shape == (1, count)

@@ -8,9 +8,9 @@ import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from tests.surfaces import given_back
-from texallon.core.render.still import render_still
+from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.half_space import single_albedo
-from texallon.core.shade.medium import forward_density, turn
+from texallon.core.shade.medium import henyey_greenstein_pdf, sample_henyey_greenstein
 from texallon.core.shade.random import uniform4
 from tools.half_space import given_back as given_back_by_doubling
 
@@ -31,7 +31,7 @@ def seen(mesh: Any, wax: dict[str, Any], samples: int = 200, size: int = 8, **me
             **members,
         }
     )
-    return render_still(made, MadeFiles(w=mesh), size, size, samples, 2).picture()
+    return render_frame(made, MadeFiles(w=mesh), size, size, samples, 2).picture()
 
 
 @pytest.mark.parametrize("colour", [0.1, 0.3, 0.5, 0.8, 0.95])
@@ -75,7 +75,7 @@ def test_light_comes_out_beside_where_it_went_in() -> None:
                 "camera": made.camera.model_copy(update={"position": (-0.1, 0.015, 0.0), "target": (0.02, 0.0, 0.0)})
             }
         )
-        return float(render_still(made, files, 8, 8, 300, 2).picture().mean())
+        return float(render_frame(made, files, 8, 8, 300, 2).picture().mean())
 
     near, far = in_shadow(0.002), in_shadow(0.05)
     assert far > 10 * max(near, 1e-6)
@@ -95,11 +95,11 @@ def test_red_goes_farther_than_blue_in_skin() -> None:
 @pytest.mark.parametrize("g", [-0.6, 0.0, 0.8])
 def test_scattering_turns_by_its_density(g: float) -> None:
     # The mean cosine of Henyey and Greenstein's function is g (1941); it adds up to 1 over the sphere.
-    turned = [turn(0.6, 0.0, 0.8, g, *uniform4(n, 0, 0, 4)[:2]) for n in range(20_000)]
+    turned = [sample_henyey_greenstein(0.6, 0.0, 0.8, g, *uniform4(n, 0, 0, 4)[:2]) for n in range(20_000)]
     cosines = np.array(turned) @ np.array([0.6, 0.0, 0.8])
     assert cosines.mean() == pytest.approx(g, abs=0.02)
     z = (np.arange(2000) + 0.5) / 1000 - 1
-    assert sum(forward_density(c, g) for c in z) * 2 * pi / 1000 == pytest.approx(1.0, rel=0.01)
+    assert sum(henyey_greenstein_pdf(c, g) for c in z) * 2 * pi / 1000 == pytest.approx(1.0, rel=0.01)
 
 
 @pytest.mark.parametrize("colour", [0.04, 0.15, 0.45, 0.75, 0.93])
@@ -142,7 +142,7 @@ def lit(petal: dict[str, Any], above: bool, **members: Any) -> float:
         looks=[look("petal", layer("p", **{name: value(v) for name, v in petal.items()}))],
         **members,
     )
-    return float(render_still(made, MadeFiles(p=square(4.0)), 4, 4, 64, 2).picture()[..., 0].mean())
+    return float(render_frame(made, MadeFiles(p=square(4.0)), 4, 4, 64, 2).picture()[..., 0].mean())
 
 
 def test_a_petal_is_lit_from_behind() -> None:
@@ -172,7 +172,7 @@ def test_a_clear_wall_lets_light_straight_through_both_faces() -> None:
             look("lit", layer("l", emission_luminance=value(1.0), base_weight=value(0.0), specular_weight=value(0.0))),
         ],
     )
-    found = render_still(made, MadeFiles(p=square(4.0)), 4, 4, 200, 2).picture()[..., 0].mean()
+    found = render_frame(made, MadeFiles(p=square(4.0)), 4, 4, 200, 2).picture()[..., 0].mean()
     assert found == pytest.approx(1 - 2 * 0.04 / 1.04, abs=0.01)
 
 

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from tests.builders import layer, look, shot, value
-from texallon.core.render.weigh import weighed
-from texallon.engine.balance import MOST_PIXELS, Balance, blurred, shrunk
+from texallon.core.render.film.light_mix import mix_light_groups
+from texallon.engine.light_mix_preview import MOST_PIXELS, LightMixPreview, blurred, downsampled
 from texallon.engine.session import PAUSE, Session
 from texallon.engine.stage_picture import traced_alike
 from texallon.formats.shot_files import ShotFiles
@@ -24,22 +24,26 @@ def groups(height: int = 90, width: int = 160, count: int = 3) -> np.ndarray:
 def test_groups_add_up_by_their_weights() -> None:
     made = groups(131, 77, 5)
     weights = np.random.default_rng(5).random((5, 3)).astype(np.float32)
-    assert weighed(made, weights) == pytest.approx(np.einsum("ghwc,gc->hwc", made, weights), abs=1e-5)
+    assert mix_light_groups(made, weights) == pytest.approx(np.einsum("ghwc,gc->hwc", made, weights), abs=1e-5)
 
 
 def test_what_changed_is_added_to_what_was_shown() -> None:
     made = groups()
     before = np.ones((3, 3), np.float32)
-    balance = Balance(weighed(made, before) + np.float32(0.5), before, made)
+    balance = LightMixPreview(mix_light_groups(made, before) + np.float32(0.5), before, made)
     after = np.array([[1, 1, 1], [0, 0, 0], [2, 1, 0.5]], np.float32)
-    assert balance.weighed(before) == pytest.approx(weighed(made, before) + 0.5, abs=1e-5), "what was smoothed stays"
-    assert balance.weighed(after) == pytest.approx(weighed(made, after) + 0.5, abs=1e-5)
+    assert balance.mix_light_groups(before) == pytest.approx(mix_light_groups(made, before) + 0.5, abs=1e-5), (
+        "what was smoothed stays"
+    )
+    assert balance.mix_light_groups(after) == pytest.approx(mix_light_groups(made, after) + 0.5, abs=1e-5)
 
 
 def test_no_light_is_less_than_none() -> None:
     made = groups()
-    balance = Balance(weighed(made, np.ones((3, 3), np.float32)) * np.float32(0.9), np.ones((3, 3), np.float32), made)
-    assert balance.weighed(np.zeros((3, 3), np.float32)).min() == 0.0
+    balance = LightMixPreview(
+        mix_light_groups(made, np.ones((3, 3), np.float32)) * np.float32(0.9), np.ones((3, 3), np.float32), made
+    )
+    assert balance.mix_light_groups(np.zeros((3, 3), np.float32)).min() == 0.0
 
 
 def test_noisy_groups_change_what_was_smoothed_without_adding_their_noise() -> None:
@@ -49,16 +53,18 @@ def test_noisy_groups_change_what_was_smoothed_without_adding_their_noise() -> N
     made = noise * np.array([0.5, 1.0], np.float32)[:, None, None, None]
     even, ones = np.full((90, 160, 3), 1.5, np.float32), np.ones((2, 3), np.float32)
     weights = np.array([[2, 2, 2], [1, 1, 0]], np.float32)
-    plain, calm = (Balance(even, ones, made, noisy).weighed(weights) for noisy in (False, True))
+    plain, calm = (LightMixPreview(even, ones, made, noisy).mix_light_groups(weights) for noisy in (False, True))
     assert calm.mean(axis=(0, 1)) == pytest.approx([2.0, 2.0, 1.0], rel=0.03)
     assert calm[:, :, 0].std() < 0.1 * plain[:, :, 0].std()
-    assert Balance(even, ones, made, True).weighed(ones) == pytest.approx(even, rel=1e-4)
+    assert LightMixPreview(even, ones, made, True).mix_light_groups(ones) == pytest.approx(even, rel=1e-4)
 
 
 def test_a_group_that_alone_is_lit_comes_up_out_of_the_dark() -> None:
     made = np.stack([np.zeros((40, 60, 3), np.float32), np.full((40, 60, 3), 0.7, np.float32)])
     off = np.array([[1, 1, 1], [0, 0, 0]], np.float32)
-    found = Balance(np.zeros((40, 60, 3), np.float32), off, made, True).weighed(np.ones((2, 3), np.float32))
+    found = LightMixPreview(np.zeros((40, 60, 3), np.float32), off, made, True).mix_light_groups(
+        np.ones((2, 3), np.float32)
+    )
     assert found == pytest.approx(np.full((40, 60, 3), 0.7, np.float32), rel=1e-4)
 
 
@@ -66,7 +72,7 @@ def test_what_stands_outside_a_region_stays_under_the_hand() -> None:
     made = groups(count=2)
     made[:, :, 80:] = 0  # only the left half was sampled
     ones = np.ones((2, 3), np.float32)
-    found = Balance(np.full((90, 160, 3), 0.4, np.float32), ones, made, True).weighed(2 * ones)
+    found = LightMixPreview(np.full((90, 160, 3), 0.4, np.float32), ones, made, True).mix_light_groups(2 * ones)
     assert found[:, :70] == pytest.approx(0.8, rel=1e-4)
     assert found[:, 90:] == pytest.approx(0.4, rel=1e-4)
 
@@ -85,7 +91,7 @@ def test_a_blur_is_the_mean_of_squares_and_keeps_what_is_even() -> None:
 def test_a_large_picture_is_shown_smaller_and_as_bright(height: int, width: int) -> None:
     made = groups(height, width, 2)
     ones = np.ones((2, 3), np.float32)
-    found = Balance(weighed(made, ones), ones, made).weighed(ones)
+    found = LightMixPreview(mix_light_groups(made, ones), ones, made).mix_light_groups(ones)
     assert found.shape[0] * found.shape[1] <= MOST_PIXELS
     assert found.shape[1] / found.shape[0] == pytest.approx(width / height, rel=0.01)
     assert found.mean() == pytest.approx(made.sum(axis=0).mean(), rel=0.005)
@@ -93,10 +99,10 @@ def test_a_large_picture_is_shown_smaller_and_as_bright(height: int, width: int)
 
 def test_blocks_are_means_and_what_is_left_over_is_left_out() -> None:
     picture = np.arange(5 * 7 * 3, dtype=np.float32).reshape(5, 7, 3)
-    found = shrunk(picture, 2)
+    found = downsampled(picture, 2)
     assert found.shape == (2, 3, 3)
     assert found[1, 2] == pytest.approx(picture[2:4, 4:6].mean(axis=(0, 1)))
-    assert shrunk(picture, 1) is picture
+    assert downsampled(picture, 1) is picture
 
 
 GROUPED: dict[str, Any] = {

@@ -14,16 +14,16 @@ from PIL import Image
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.document import DocumentError, read_shot
-from texallon.core.render.camera import make_view
-from texallon.core.render.scene import Scene
-from texallon.core.render.seen import SeenPoints
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.scene.scene import Scene
+from texallon.engine.display_settings import DisplaySettings
 from texallon.engine.encode import data_address, jpeg, png
 from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import grid_picture, nice_step, paint, range_of
 from texallon.engine.session import Session
-from texallon.engine.showing import Showing, find_recipe, signal_plan
-from texallon.engine.viewing import Viewing
+from texallon.engine.stage_target import StageTarget, find_recipe, signal_plan
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 
@@ -42,10 +42,10 @@ DOCUMENT: dict[str, Any] = {
 }
 
 
-def seen(**members: Any) -> tuple[Any, SeenPoints]:
+def seen(**members: Any) -> tuple[Any, GBuffer]:
     document = shot(**(DOCUMENT | members))
     scene = Scene(document, MadeFiles(floor=square(20.0)))
-    return document, SeenPoints(scene, make_view(document.camera, 48, 27), 0)
+    return document, GBuffer(scene, make_view(document.camera, 48, 27), 0)
 
 
 def test_messages_of_any_size_arrive_whole_and_in_order() -> None:
@@ -82,7 +82,7 @@ def test_pictures_are_encoded_as_what_they_say() -> None:
 
 @pytest.mark.parametrize("odd", [None, 3, "x", {}, {"kind": "cake"}, {"kind": "picture", "step": 4}])
 def test_an_unclear_wish_shows_the_picture(odd: Any) -> None:
-    assert Showing.parse(odd).kind == "picture"
+    assert StageTarget.parse(odd).kind == "picture"
 
 
 def test_a_wish_survives_being_sent() -> None:
@@ -94,7 +94,7 @@ def test_a_wish_survives_being_sent() -> None:
         "channel": "",
         "style": "lines",
     }
-    assert Showing.parse(json.loads(json.dumps(wish))).json() == wish
+    assert StageTarget.parse(json.loads(json.dumps(wish))).json() == wish
 
 
 def test_recipes_are_found_by_name() -> None:
@@ -112,19 +112,19 @@ def test_recipes_are_found_by_name() -> None:
 def test_one_step_a_mask_or_a_channel_can_be_planned_alone() -> None:
     document, points = seen()
     place = ("look", "wet", "where")
-    plan, colour = signal_plan(document, Showing("step", "ground", place, 0))
+    plan, colour = signal_plan(document, StageTarget("step", "ground", place, 0))
     assert colour == "number"
-    assert np.abs(points.group(0).values(plan)["value"]).max() < 1e-6, "the height of the floor"
-    plan, _ = signal_plan(document, Showing("mask", "ground", place))
-    assert np.allclose(points.group(0).values(plan)["value"], 0.5)
-    plan, colour = signal_plan(document, Showing("channel", "ground", (), None, "base_color"))
+    assert np.abs(points.batch(0).values(plan)["value"]).max() < 1e-6, "the height of the floor"
+    plan, _ = signal_plan(document, StageTarget("mask", "ground", place))
+    assert np.allclose(points.batch(0).values(plan)["value"], 0.5)
+    plan, colour = signal_plan(document, StageTarget("channel", "ground", (), None, "base_color"))
     assert colour == "colour"
-    blended = points.group(0).values(plan)["value"][:, 0]
+    blended = points.batch(0).values(plan)["value"][:, 0]
     assert np.allclose(blended, 0.8 + 0.5 * (np.array([0.5, 0.25, 0.0]) - 0.8)), "half of the way from the default"
     with pytest.raises(DocumentError):
-        signal_plan(document, Showing("channel", "ground", (), None, "cake"))
-    plan, _ = signal_plan(document, Showing("mask", "ground", ("look", "stone", "where")))
-    assert np.allclose(points.group(0).values(plan)["value"], 1.0), "no mask is 1 everywhere"
+        signal_plan(document, StageTarget("channel", "ground", (), None, "cake"))
+    plan, _ = signal_plan(document, StageTarget("mask", "ground", ("look", "stone", "where")))
+    assert np.allclose(points.batch(0).values(plan)["value"], 1.0), "no mask is 1 everywhere"
 
 
 def test_a_recipe_is_measured_before_and_after_each_step() -> None:
@@ -342,9 +342,9 @@ def test_second_inputs_with_recipes_of_their_own_are_found_measured_and_shown() 
     assert deeper is not None
     assert deeper.steps[0].op == "height"
     assert len(measure_recipe(document, points, 0, found, path)) == 2
-    plan, kind = signal_plan(document, Showing("step", "ground", place, 0))
+    plan, kind = signal_plan(document, StageTarget("step", "ground", place, 0))
     assert kind == "number"
-    assert points.group(0).values(plan)["value"].std() > 0.01
+    assert points.batch(0).values(plan)["value"].std() > 0.01
     for wrong in ((*place, "7", "other"), (*place, "1", "amount"), (*place, "x", "y")):
         with pytest.raises(DocumentError, match="no recipe"):
             find_recipe(document, "ground", wrong)
@@ -354,12 +354,12 @@ def test_a_space_step_is_shown_as_the_grid_it_bends() -> None:
     where = recipe(step("twirl", angle=90), step("noise"))
     document, points = seen(looks=[look("ground", layer("a", where, base_weight=value(0.5)))])
     place = ("look", "a", "where")
-    plan, kind = signal_plan(document, Showing("step", "ground", place, 0))
-    assert kind == "space"
-    bent = grid_picture(points, 0, points.group(0).values(plan)["value"])
+    plan, kind = signal_plan(document, StageTarget("step", "ground", place, 0))
+    assert kind == "warp"
+    bent = grid_picture(points, 0, points.batch(0).values(plan)["value"])
     flat, _ = seen(looks=[look("ground", layer("a", recipe(step("move"), step("noise")), base_weight=value(0.5)))])
-    straight_plan, _ = signal_plan(flat, Showing("step", "ground", place, 0))
-    straight = grid_picture(points, 0, points.group(0).values(straight_plan)["value"])
+    straight_plan, _ = signal_plan(flat, StageTarget("step", "ground", place, 0))
+    straight = grid_picture(points, 0, points.batch(0).values(straight_plan)["value"])
     assert bent.shape == straight.shape == (27, 48, 3)
     assert (bent != straight).mean() > 0.1
     measured = measure_recipe(
@@ -391,11 +391,11 @@ def test_percentiles_leave_the_tails_out() -> None:
 
 @pytest.mark.parametrize("odd", [None, 3, {}, {"view": "cake", "exposure": "x", "gamma": float("nan")}])
 def test_an_unclear_way_of_looking_is_the_plain_one(odd: Any) -> None:
-    assert Viewing.parse(odd) == Viewing()
+    assert DisplaySettings.parse(odd) == DisplaySettings()
 
 
 def test_a_way_of_looking_is_held_within_reason() -> None:
-    assert Viewing.parse({"view": "Raw", "exposure": 99, "gamma": 0}) == Viewing("Raw", 20.0, 0.1)
+    assert DisplaySettings.parse({"view": "Raw", "exposure": 99, "gamma": 0}) == DisplaySettings("Raw", 20.0, 0.1)
 
 
 def test_looking_otherwise_keeps_the_film_and_tells_the_light(session: tuple[Session, list[dict[str, Any]]]) -> None:
@@ -463,7 +463,7 @@ def test_only_a_region_is_refined_and_the_rest_stays_rough(session: tuple[Sessio
 
 @pytest.mark.parametrize("odd", [3, [1, 2], ["a", 0, 1, 1], [0.5, 0, 0.5, 1], [0.9, 0, 0.1, 1], None])
 def test_an_unclear_region_is_the_whole_picture(odd: Any) -> None:
-    assert Viewing.parse({"region": odd}).region is None
+    assert DisplaySettings.parse({"region": odd}).region is None
 
 
 def test_refining_rests_while_paused_and_goes_on(session: tuple[Session, list[dict[str, Any]]]) -> None:

@@ -56,8 +56,8 @@ def test_spores_lie_within_their_pods_and_apart() -> None:
     centres = np.array([(part.min(axis=0) + part.max(axis=0)) / 2 for part in parts])
     radii = np.array([np.ptp(part[:, 1]) / 2 for part in parts])
     away = np.linalg.norm(centres[:, None] - centres[None], axis=2)
-    apart = away - radii[:, None] - radii[None]
-    assert apart[~np.eye(len(parts), dtype=bool)].min() > 0
+    write_aovs = away - radii[:, None] - radii[None]
+    assert write_aovs[~np.eye(len(parts), dtype=bool)].min() > 0
     assert set(np.round(mesh.attributes["spore"], 6).ravel()) and mesh.attributes["spore"].min() >= 0
 
 

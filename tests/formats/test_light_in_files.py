@@ -7,9 +7,9 @@ import OpenEXR
 import pytest
 
 from tests.builders import MadeFiles, layer, look, shot, square, value
-from texallon.core.render.denoise import denoise
-from texallon.core.render.job import frame_seed
-from texallon.core.render.still import make_job, render_still
+from texallon.core.render.film.denoise import denoise
+from texallon.core.render.render_frame import make_context, render_frame
+from texallon.core.render.transport.context import frame_seed
 from texallon.formats.exr import MOST_HALF, write_exr
 from texallon.render_file import Order, render_file
 
@@ -89,7 +89,7 @@ def test_what_glows_on_a_black_base_guides_the_denoiser() -> None:
         objects=[{"name": "f", "geometry": {"file": "f"}, "look": "glow"}],
         looks=[look("glow", glow)],
     )
-    albedo = render_still(made, MadeFiles(f=square(9.0)), 8, 8, 1, 1).albedo()
+    albedo = render_frame(made, MadeFiles(f=square(9.0)), 8, 8, 1, 1).albedo()
     assert albedo.mean(axis=(0, 1)) == pytest.approx([1.0, 1.0, 0.3], abs=0.01)
 
 
@@ -101,8 +101,8 @@ def test_frames_have_noise_of_their_own_and_always_the_same() -> None:
         frames={"first": 1, "last": 10},
     )
     files = MadeFiles(f=square(9.0))
-    pictures = [render_still(made, files, 16, 16, 1, 1, frame=frame).picture() for frame in (3, 4, 3)]
+    pictures = [render_frame(made, files, 16, 16, 1, 1, frame=frame).picture() for frame in (3, 4, 3)]
     assert np.array_equal(pictures[0], pictures[2])
     assert not np.array_equal(pictures[0], pictures[1])
     assert len({frame_seed(seed, frame) for seed in range(40) for frame in range(40)}) > 1590
-    assert make_job(made, files, 8, 8).seed == frame_seed(made.seed, 1)
+    assert make_context(made, files, 8, 8).seed == frame_seed(made.seed, 1)

@@ -172,8 +172,8 @@ class OpParameter(BaseModel):
 
 class OpInfo(BaseModel):
     name: str
-    kind: Literal["space", "source", "step"]
-    group: str
+    kind: Literal["warp", "source", "modifier"]
+    category: str
     purpose: str
     source: str
     phrase: str
@@ -188,7 +188,7 @@ class OpInfo(BaseModel):
 class ChannelInfo(BaseModel):
     name: str
     label: str
-    group: Literal["colour", "finish", "glow", "through", "form"]
+    channel_group: Literal["colour", "finish", "glow", "through", "form"]
     width: int
     default: list[float]
     low: float

@@ -25,7 +25,7 @@ from texallon.api.shapes import (
 )
 from texallon.api.windows import Windows
 from texallon.core.document.changes import changes
-from texallon.core.shade.film_of_water import take_apart
+from texallon.core.shade.water_layer import expand_wetness
 from texallon.store.files import FileStore
 from texallon.store.shots import Current, ShotStore, StaleError
 from texallon.store.tables import SnapshotRow
@@ -126,13 +126,13 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         """Take a shared signal away, its steps written out wherever the project's shots use it."""
         return saved(store.inline_signal(path.shot_id, based_on(), body.name))
 
-    @routes.post("/<int:shot_id>/wetness/apart", responses={"200": ShotBody, **REFUSALS}, operation_id="take_apart")
+    @routes.post("/<int:shot_id>/wetness/apart", responses={"200": ShotBody, **REFUSALS}, operation_id="expand_wetness")
     def take_wetness_apart(path: ShotPath, body: LayerName) -> Response:
         """Put a layer of coat, darkening and reflectivity in the place of a layer's wetness."""
         seen, current = based_on(), store.current(path.shot_id)
         if current.revision != seen:  # what a page that is behind means may not be there any more
             raise StaleError(seen, current.revision)
-        patch = take_apart(current.document, body.look, body.layer)
+        patch = expand_wetness(current.document, body.look, body.layer)
         return saved(store.edit(path.shot_id, seen, patch, f"take the wetness of {body.layer} apart"))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")

@@ -13,7 +13,7 @@ from texallon.api.shapes import ShotPath, UploadResult
 from texallon.api.shots import shot_answer
 from texallon.core.document import Camera, read_shot, shot_json
 from texallon.core.geometry.mesh import MeshError
-from texallon.core.render.moves import frame_box
+from texallon.core.render.camera.moves import fit_box
 from texallon.formats.import_mesh import SECONDS
 from texallon.formats.mesh_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
@@ -105,6 +105,6 @@ def with_mesh(
             locator["position"][1] = round(float(extent[1]) * 0.4, 4)
     half = np.array([extent[0] / 2, 0, extent[2] / 2])
     box_low, box_high = -half, half + np.array([0, extent[1], 0])
-    camera = frame_box(Camera.model_validate(result["camera"]), box_low, box_high)
+    camera = fit_box(Camera.model_validate(result["camera"]), box_low, box_high)
     result["camera"] = camera.model_dump(mode="json")
     return result, notes

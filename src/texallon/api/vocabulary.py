@@ -9,7 +9,7 @@ from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
 from texallon.core.document import Blend, FileRef
 from texallon.core.document.channels import CHANNELS
 from texallon.core.ops.registry import describe, ops
-from texallon.core.render.display import VIEWS
+from texallon.core.render.film.display import VIEWS
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.shots import ShotStore
 

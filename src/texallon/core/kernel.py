@@ -42,11 +42,11 @@ Array: TypeAlias = npt.NDArray[np.float32]
 
 Integers: TypeAlias = npt.NDArray[np.int32]
 
-Real: TypeAlias = Any
+Float: TypeAlias = Any
 """A number inside a kernel. Callers pass Python's and NumPy's numbers alike, and their mixed arithmetic, which Numba types
 by rules of its own, is beyond the type checker."""
 
-Whole: TypeAlias = Any
+Int: TypeAlias = Any
 """A whole number inside a kernel, likewise."""
 
 _compile: Any = njit  # `_nrt` is named in the compiler's manual, not in its types

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from texallon.core.document import Shot
-from texallon.core.render.camera import View
+from texallon.core.render.camera.view import View
 from texallon.core.signal.placement import locator_matrix
 
 RING = 64

@@ -8,9 +8,9 @@ import numpy as np
 from texallon.core.document import Look, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
-from texallon.core.ops.op import Refinement
+from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
-from texallon.core.render.seen import SeenPoints
+from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.signal.plan import Node, Path, Planner
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address
@@ -21,7 +21,7 @@ RESPONSE = 65
 
 
 def measure_recipe(
-    shot: Shot, points: SeenPoints, look: int, recipe: Recipe, path: Path, frame: float | None = None
+    shot: Shot, points: GBuffer, look: int, recipe: Recipe, path: Path, frame: float | None = None
 ) -> list[dict[str, Any]]:
     """For each step its picture, the statistics of its values, and of the values that come in.
 
@@ -31,12 +31,12 @@ def measure_recipe(
     nodes = planner.recipe(recipe, path)
     for index, node in enumerate(nodes):
         planner.want(str(index), node)
-    values = points.group(look).values(planner.plan())
+    values = points.batch(look).values(planner.plan())
     measured = []
     before = None
     for index, node in enumerate(nodes):
         value = values[str(index)]
-        if planner.node(node).op.kind == "space":
+        if planner.node(node).op.kind == "warp":
             picture = data_address(grid_picture(points, look, value))
             measured.append({"picture": picture, "incoming": None, "values": None, "covered": 0.0, "colour": False})
             measured[-1]["response"] = None
@@ -64,7 +64,7 @@ def response(node: Node, incoming: dict[str, Any] | None) -> dict[str, Any] | No
     Nothing for steps that also look at the point, and for colours.
     """
     op = node.op
-    if incoming is None or not isinstance(op, Refinement) or op.inputs() or op.needs() or node.width != 1:
+    if incoming is None or not isinstance(op, Modifier) or op.inputs() or op.required_data() or node.width != 1:
         return None
     ends = [incoming["low"], incoming["high"], *op.corners()]
     low, high = min(ends), max(ends)
@@ -94,9 +94,9 @@ def sheet_cells(shot: Shot, look: Look, frame: float | None = None) -> dict[str,
     return cells
 
 
-def draw_cell(points: SeenPoints, look: int, name: str, planner: Planner, colour: bool) -> dict[str, Any]:
+def draw_cell(points: GBuffer, look: int, name: str, planner: Planner, colour: bool) -> dict[str, Any]:
     """One cell: a channel is shown where the layer's mask lets it be seen, the mask as it is."""
-    values = points.group(look).values(planner.plan())
+    values = points.batch(look).values(planner.plan())
     value, mask = values["value"], np.clip(np.nan_to_num(values["mask"]), 0, 1)
     mean = [float(np.nan_to_num(row).mean()) if row.size else 0.0 for row in value]
     if name.endswith("/where"):

@@ -11,8 +11,8 @@ import numpy.typing as npt
 
 from texallon.core.kernel import Array
 from texallon.core.ops.ramp import from_oklab, to_oklab
-from texallon.core.render.display import colour_bytes, data_bytes
-from texallon.core.render.seen import SeenPoints
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.film.display import colour_bytes, data_bytes
 from texallon.engine.encode import data_address
 
 Bytes = npt.NDArray[np.uint8]
@@ -72,13 +72,13 @@ def nice_step(reach: float) -> float:
 
 
 def paint(
-    points: SeenPoints, look: int, values: Array, colour: bool, span: Range | None = None, style: str = "grey"
+    points: GBuffer, look: int, values: Array, colour: bool, span: Range | None = None, style: str = "grey"
 ) -> Bytes:
     """Values `(1 or 3, n)` of a look's points as a picture `(height, width, 3)`, the rest left as ground."""
     view = points.view
     picture = np.empty((view.width * view.height, 3), np.uint8)
     picture[:] = GROUND
-    pixels = points.group(look).pixels
+    pixels = points.batch(look).pixels
     if colour:
         wide = np.broadcast_to(values, (3, values.shape[1]))
         shown = colour_bytes(wide.T)
@@ -121,12 +121,12 @@ def scale_strip(span: Range, style: str) -> str:
     return data_address(np.tile(scalar_bytes(values, span, style)[None], (4, 1, 1)))
 
 
-def grid_picture(points: SeenPoints, look: int, coordinates: Array) -> Bytes:
+def grid_picture(points: GBuffer, look: int, coordinates: Array) -> Bytes:
     """Bent coordinates `(4, n)` as a picture: a grid drawn on them, so that one sees how space was bent."""
     view = points.view
     picture = np.empty((view.width * view.height, 3), np.uint8)
     picture[:] = GROUND
-    group = points.group(look)
+    group = points.batch(look)
     if coordinates.shape[1]:
         place = coordinates[:3]
         finite = place[:, np.isfinite(place).all(axis=0)]

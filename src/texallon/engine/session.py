@@ -16,23 +16,23 @@ from texallon.core.advice.facts import gather
 from texallon.core.advice.registry import advise
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch, read_shot
 from texallon.core.geometry.mesh import MeshError
-from texallon.core.render.bloom import bloomed
-from texallon.core.render.camera import View, make_view
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.camera.moves import dolly, fly, orbit, pan
+from texallon.core.render.camera.pick import Picked, pick, read_point
+from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
-from texallon.core.render.job import Interrupted, Job
-from texallon.core.render.moves import dolly, fly, orbit, pan
-from texallon.core.render.pick import Picked, pick, read_point
-from texallon.core.render.scene import Scene, lets_light_through
-from texallon.core.render.seen import SeenPoints
+from texallon.core.render.film.bloom import bloomed
+from texallon.core.render.scene.scene import Scene, lets_light_through
+from texallon.core.render.transport.context import Interrupted, RenderContext
 from texallon.core.signal.plan import check_shot
 from texallon.core.signal.reading import as_json
+from texallon.engine.display_settings import DisplaySettings
 from texallon.engine.encode import jpeg, png
 from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, measure_recipe, sheet_cells
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
-from texallon.engine.showing import Showing, find_recipe, signal_plan
-from texallon.engine.stage_picture import Shown, StagePicture, traced_alike
-from texallon.engine.viewing import Viewing
+from texallon.engine.stage_picture import StageImage, StagePicture, traced_alike
+from texallon.engine.stage_target import StageTarget, find_recipe, signal_plan
 
 Emit = Callable[[dict[str, Any], bytes], None]
 
@@ -61,7 +61,7 @@ class Session:
         self._preview: list[dict[str, Any]] = []
         self._camera_move: dict[str, Any] | None = None
         self._size = (640, 360)
-        self._showing = Showing()
+        self._showing = StageTarget()
         self._bench: dict[str, Any] = {}
         self._stage = 0
         self._begun = -1
@@ -69,7 +69,7 @@ class Session:
         self._scene: Scene | None = None
         self._scene_for: object = None
         self.picture = StagePicture(files, pool)
-        self._seen: dict[str, tuple[object, SeenPoints]] = {}
+        self._seen: dict[str, tuple[object, GBuffer]] = {}
         self._sent_cells: dict[str, str] = {}
         self._shown: np.ndarray | None = None
         self._looked_at: np.ndarray | None = None
@@ -79,7 +79,7 @@ class Session:
         self._span: Range | None = None
         self._span_shown = False
         self._frame: int | None = None
-        self._viewing = Viewing()
+        self._viewing = DisplaySettings()
         self._pick: dict[str, Any] | None = None
         self._picked: Picked | None = None
         self._advised: object = None
@@ -101,10 +101,10 @@ class Session:
             self._pick, self._picked = message, None
         elif kind == "view":
             self._size = (min(max(int(message["width"]), 16), 4096), min(max(int(message["height"]), 16), 4096))
-            self._showing = Showing.parse(message.get("show"))
+            self._showing = StageTarget.parse(message.get("show"))
             self._bench = message.get("bench") or {}
             self._frame = message.get("frame")
-            self._viewing = Viewing.parse(message.get("viewing"))
+            self._viewing = DisplaySettings.parse(message.get("viewing"))
             if message.get("fresh"):
                 self._sent_cells, self._advised = {}, None
         self.serial = max(self.serial, int(message.get("serial", 0)))
@@ -198,9 +198,9 @@ class Session:
     def _work_picture(self, wanted: Callable[[], bool]) -> None:
         assert self._shot is not None and self._scene is not None
         shot, region = self._shot, self._viewing.region
-        job = self.picture.begin(shot, self._scene, self._size, self._frame, region, wanted)
+        context = self.picture.begin(shot, self._scene, self._size, self._frame, region, wanted)
         if self._stage == 0:
-            self._show(self.picture.first(shot, job), job)
+            self._show(self.picture.first(shot, context), context)
             self._stage = 1
         elif self._stage == 1:
             self._work_reading()
@@ -213,12 +213,12 @@ class Session:
         elif self._viewing.paused:
             self._stage = -1
         elif self._stage == 3:
-            self._show(self.picture.half(shot, job), job)
+            self._show(self.picture.half(shot, context), context)
             self._stage = 4
         else:
-            shown = self.picture.more(shot, job, region)
+            shown = self.picture.more(shot, context, region)
             if shown is not None:
-                self._show(shown, job)
+                self._show(shown, context)
             self._stage = -1 if self.picture.finished(shot) else 4
 
     def _work_signal(self, wanted: Callable[[], bool]) -> None:
@@ -235,8 +235,8 @@ class Session:
                 points = self._see(make_view(self._shot.camera, width, height), sample, wanted)
             if not wanted():
                 raise Interrupted
-            value = points.group(look).values(plan, self.pool)["value"]
-            if kind == "space":
+            value = points.batch(look).values(plan, self.pool)["value"]
+            if kind == "warp":
                 picture = grid_picture(points, look, value)
             else:
                 if sample == 0 or self._span is None:
@@ -365,7 +365,7 @@ class Session:
         names = [look.name for look in self._shot.looks]
         return names.index(name) if name in names else 0
 
-    def _points(self, use: str, width: int, height: int, detail: float = 1.0) -> SeenPoints:
+    def _points(self, use: str, width: int, height: int, detail: float = 1.0) -> GBuffer:
         assert self._shot is not None and self._scene is not None
         view = make_view(self._shot.camera, width, height)
         key = (
@@ -385,7 +385,7 @@ class Session:
 
     def _see(
         self, view: View, sample: int = 0, wanted: Callable[[], bool] = lambda: True, detail: float = 1.0
-    ) -> SeenPoints:
+    ) -> GBuffer:
         assert self._shot is not None and self._scene is not None
         clear = frozenset(index for index, look in enumerate(self._shot.looks) if lets_light_through(look))
 
@@ -393,17 +393,17 @@ class Session:
             if not wanted():
                 raise Interrupted
 
-        return SeenPoints(self._scene, view, self._shot.seed, sample, clear, self.pool, check, detail)
+        return GBuffer(self._scene, view, self._shot.seed, sample, clear, self.pool, check, detail)
 
-    def _show(self, shown: Shown, job: Job) -> None:
+    def _show(self, shown: StageImage, context: RenderContext) -> None:
         assert self._shot is not None
         picture = bloomed(shown.picture, self._shot.bloom, shown.rough)
         exposure = self._shot.camera.exposure
-        seen = self._viewing.bytes(picture, exposure, job.check)
+        seen = self._viewing.bytes(picture, exposure, context.check)
         self._looked_at = picture
         if shown.kind == "full" and not shown.rough:
-            plain = Viewing()
-            kept = seen if self._viewing.as_rendered else plain.bytes(picture, exposure, job.check)
+            plain = DisplaySettings()
+            kept = seen if self._viewing.as_rendered else plain.bytes(picture, exposure, context.check)
             self._shown, self._shown_revision, self._shown_samples = kept, self._revision, shown.samples
         self._send_picture(seen, shown.kind, shown.samples, shown.rough)
 

@@ -9,7 +9,7 @@
   import DragNumber from './DragNumber.svelte';
   import { percent, shown } from './numbers';
 
-  const GROUPS: Channel['group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
+  const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
 
   let dragged = $state<number | null>(null);
   let over = $state<number | null>(null);
@@ -26,10 +26,12 @@
   const commit = (operations: Operation[], label: string) => void shot.commit(operations, label);
 
   const inGroup = (layer: Layer, group: string) =>
-    shot.vocabulary.channels.filter((channel) => channel.group === group && channel.name in layer.channels);
+    shot.vocabulary.channels.filter(
+      (channel) => channel.channel_group === group && channel.name in layer.channels,
+    );
   const free = (layer: Layer, group: string) =>
     shot.vocabulary.channels.filter(
-      (channel) => channel.group === group && !(channel.name in layer.channels),
+      (channel) => channel.channel_group === group && !(channel.name in layer.channels),
     );
   const isOpen = (layer: Layer, channel: string) =>
     bench.place[0] === 'look' &&

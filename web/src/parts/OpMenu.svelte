@@ -19,16 +19,16 @@
   /** Names before descriptions, and among names those that begin with what is typed. */
   const rank = (op: Op) => {
     const at = op.name.indexOf(word);
-    return at === 0 ? 0 : at > 0 ? 1 : `${op.purpose} ${op.group}`.toLowerCase().includes(word) ? 2 : 3;
+    return at === 0 ? 0 : at > 0 ? 1 : `${op.purpose} ${op.category}`.toLowerCase().includes(word) ? 2 : 3;
   };
   const found = $derived(
     shot.vocabulary.ops
       .filter((op) => op.kind === kind && rank(op) < 3)
-      .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.group.localeCompare(b.group))),
+      .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.category.localeCompare(b.category))),
   );
   const copied = $derived(onpaste && !word ? clipboard.fitting(kind) : []);
   const nameOf = (step: Json) => String((step as { op?: string }).op ?? '');
-  const PROMPTS = { source: 'which source?', step: 'which step?', space: 'bend the lookup how?' };
+  const PROMPTS = { source: 'which source?', modifier: 'which step?', warp: 'bend the lookup how?' };
 
   let place = $state('');
 
@@ -77,7 +77,9 @@
       </li>
     {/if}
     {#each found as op, index (op.name)}
-      {#if !word && op.group && op.group !== found[index - 1]?.group}<li class="heading">{op.group}</li>{/if}
+      {#if !word && op.category && op.category !== found[index - 1]?.category}<li class="heading">
+          {op.category}
+        </li>{/if}
       <li>
         <button class="plain" onclick={() => onpick(op)}>
           <b>{op.name}</b><span>{op.purpose}</span>

@@ -46,7 +46,7 @@
       const incoming = unit;
       const op = opOf(step);
       if (op?.kind === 'source') unit = unitOf(op);
-      else if (step.on && op && op.kind === 'step' && op.name !== 'add') unit = '';
+      else if (step.on && op && op.kind === 'modifier' && op.name !== 'add') unit = '';
       return incoming;
     });
   });

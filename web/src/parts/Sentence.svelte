@@ -28,11 +28,11 @@
       .map((step, index) => ({ step, index, op: shot.vocabulary.ops.find((each) => each.name === step.op) }))
       .filter((each) => each.op && each.step.on);
     // What bends space is told after the source that it bends: “the picture …, swirled …”.
-    const order = (kind: string | undefined) => (kind === 'source' ? 0 : kind === 'space' ? 1 : 2);
+    const order = (kind: string | undefined) => (kind === 'source' ? 0 : kind === 'warp' ? 1 : 2);
     told.sort((a, b) => order(a.op?.kind) - order(b.op?.kind));
     told.forEach(({ step, index, op }, place) => {
       if (!op) return;
-      if (place) result.push({ text: place === 1 && op.kind === 'step' ? ' ' : ', ' });
+      if (place) result.push({ text: place === 1 && op.kind === 'modifier' ? ' ' : ', ' });
       for (const part of phraseOf(op, step).split(/(\{\w+\})/)) {
         if (part.startsWith('{')) result.push({ step: index, op, name: part.slice(1, -1) });
         else if (part) result.push({ text: part });

@@ -93,7 +93,7 @@
   {/each}
 {/snippet}
 
-<article class:alone class:off={!step.on} class:space={op?.kind === 'space'} data-step={step.op}>
+<article class:alone class:off={!step.on} class:space={op?.kind === 'warp'} data-step={step.op}>
   <header>
     {#if source}
       <span class="mono count">{number}</span>
@@ -153,7 +153,7 @@
   <button
     class="plain picture"
     onclick={onshow}
-    title={op?.kind === 'space' ? 'show the bent grid on the stage' : 'show this step alone on the stage'}
+    title={op?.kind === 'warp' ? 'show the bent grid on the stage' : 'show this step alone on the stage'}
     aria-label="show {step.op} alone"
   >
     {#if measure}<img src={measure.picture} alt="values after {step.op}" />{:else}<span class="wait"

@@ -27,7 +27,7 @@
   const kinds = $derived(recipe.steps.map((step) => opOf(step)?.kind ?? 'step'));
   const source = $derived(Math.max(kinds.indexOf('source'), 0));
   /** What may be put before the step at a place: what bends space before the source, what refines after it. */
-  const kindAt = (index: number): Op['kind'] => (index <= source ? 'space' : 'step');
+  const kindAt = (index: number): Op['kind'] => (index <= source ? 'warp' : 'modifier');
   const advised = $derived(
     new Set(
       live.advice
@@ -49,7 +49,7 @@
   /** Whether a step may go before the step at a place: space steps stay before the source, the others after it. */
   function fits(from: number, gap: number): boolean {
     if (gap === from || gap === from + 1) return false;
-    return kinds[from] === 'space' ? gap <= source : gap > source;
+    return kinds[from] === 'warp' ? gap <= source : gap > source;
   }
   function move(from: number, gap: number) {
     if (kinds[from] === 'source' || !fits(from, gap)) return;
@@ -87,8 +87,8 @@
         : at === 0
           ? 'bend space first'
           : `insert a step before ${recipe.steps[at]?.op}`}
-      title={kindAt(at) === 'space' ? 'bend where the source is looked up' : 'insert a step'}
-      onclick={() => (inserting = at)}>{kindAt(at) === 'space' ? '⌇' : '+'}</button
+      title={kindAt(at) === 'warp' ? 'bend where the source is looked up' : 'insert a step'}
+      onclick={() => (inserting = at)}>{kindAt(at) === 'warp' ? '⌇' : '+'}</button
     >
     {#if inserting === at}
       <OpMenu

@@ -15,8 +15,8 @@ from texallon.core.kernel import Array
 from texallon.core.ops.image import Image
 from texallon.core.ops.op import Op
 from texallon.core.ops.picture_content import Content, content_of
-from texallon.core.render.scene import Scene
-from texallon.core.render.seen import Group, SeenPoints
+from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
+from texallon.core.render.scene.scene import Scene
 from texallon.core.signal.plan import Path, Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
 
@@ -103,7 +103,7 @@ class Facts:
 
 
 def gather(
-    shot: Shot, scene: Scene, points: SeenPoints, frame: float | None = None, check: Callable[[], None] = lambda: None
+    shot: Shot, scene: Scene, points: GBuffer, frame: float | None = None, check: Callable[[], None] = lambda: None
 ) -> Facts:
     """Facts about a shot that has been checked, over the points of a small picture whose footprints are the final one's.
 
@@ -115,12 +115,12 @@ def gather(
     planner = Planner(shot, frame)
     first_look: dict[str, int] = {}
     for index, look in enumerate(shot.looks):
-        group = points.group(index)
-        if len(group.pixels):
-            footprints[look.name] = float(np.percentile(group.point("footprint"), 2))
+        batch = points.batch(index)
+        if len(batch.pixels):
+            footprints[look.name] = float(np.percentile(batch.point("footprint"), 2))
         for place, path, role, layer, recipe in recipes_of(look, index):
             check()
-            recipes.append(_facts(planner, Scope(), group, look.name, layer, place, path, role, recipe))
+            recipes.append(_facts(planner, Scope(), batch, look.name, layer, place, path, role, recipe))
             for name in planner.scopes.keys() - first_look.keys():
                 first_look[name] = index
     for number, signal in enumerate(shot.signals):
@@ -131,8 +131,8 @@ def gather(
         at: Path = ("signals", number, "recipe")
         scope = planner.scopes[signal.name]
         place = ("signal", signal.name)
-        group = points.group(index)
-        recipes.append(_facts(planner, scope, group, shot.looks[index].name, "", place, at, "signal", signal.recipe))
+        batch = points.batch(index)
+        recipes.append(_facts(planner, scope, batch, shot.looks[index].name, "", place, at, "signal", signal.recipe))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
         for name in {item.look, *(part.look for part in item.parts)}:
@@ -164,7 +164,7 @@ def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, 
 def _facts(
     planner: Planner,
     scope: Scope,
-    group: Group,
+    batch: GBufferBatch,
     look: str,
     layer: str,
     place: tuple[str, ...],
@@ -174,7 +174,7 @@ def _facts(
 ) -> RecipeFacts:
     nodes = planner.recipe(recipe, path, scope)
     ops = [planner.op(step, path, scope) for step in recipe.steps]
-    if len(group.pixels) < ENOUGH:
+    if len(batch.pixels) < ENOUGH:
         steps = tuple(
             StepFacts(number, op, None, None, True)
             for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True))
@@ -182,17 +182,17 @@ def _facts(
         )
         return RecipeFacts(look, layer, place, path, role, recipe, steps, {}, 0.0)
     plan = planner.plan_of({str(number): node for number, node in enumerate(nodes)})
-    values = group.values(plan)
+    values = batch.values(plan)
     found: list[StepFacts] = []
     before: Array | None = None
     known: Statistics | None = None
     source = next(op for op in ops if op.kind == "source")
     for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True)):
         value = values[str(number)]
-        if op.kind == "space":
+        if op.kind == "warp":
             if step.on:
-                bends = getattr(op, "bends")()  # noqa: B009 - only a space step has it
-                changes = bends in source.needs() and _bends(group, bends, value)
+                warps = getattr(op, "warps")()  # noqa: B009 - only a space step has it
+                changes = warps in source.required_data() and _bends(batch, warps, value)
                 found.append(StepFacts(number, op, None, None, changes))
             continue
         own = statistics(value)
@@ -200,9 +200,9 @@ def _facts(
             found.append(StepFacts(number, op, known, own, before is None or _differ(before, value)))
         before, known = value, own
     assert before is not None
-    leans = _leans(group, before[0]) if role == "mask" else {}
-    moves = any(node.op.moves() for node in plan.nodes)
-    change = _change(planner, group, recipe, path, before) if moves else 0.0
+    leans = _leans(batch, before[0]) if role == "mask" else {}
+    time_dependent = any(node.op.time_dependent() for node in plan.nodes)
+    change = _change(planner, batch, recipe, path, before) if time_dependent else 0.0
     return RecipeFacts(look, layer, place, path, role, recipe, tuple(found), leans, change)
 
 
@@ -214,19 +214,19 @@ def _differ(before: Array, after: Array) -> bool:
     return bool(difference.max(initial=0.0) > 1e-6 * max(reach, 1e-6) or (np.isnan(before) != np.isnan(after)).any())
 
 
-def _bends(group: Group, base: str, bent: Array) -> bool:
-    plain = group.point(base)
-    return bool(np.abs(np.nan_to_num(bent[: plain.shape[0]] - plain)).max(initial=0.0) > 1e-6)
+def _bends(batch: GBufferBatch, base: str, warped: Array) -> bool:
+    plain = batch.point(base)
+    return bool(np.abs(np.nan_to_num(warped[: plain.shape[0]] - plain)).max(initial=0.0) > 1e-6)
 
 
-def _leans(group: Group, mask: Array) -> dict[str, float]:
+def _leans(batch: GBufferBatch, mask: Array) -> dict[str, float]:
     weight = np.clip(np.nan_to_num(mask), 0, 1).astype(np.float64)
     total = weight.sum()
     if total < 1e-3 * len(weight) or weight.min() > 0.98:
         return {}
-    normal, view = group.point("normal"), group.point("view")
+    normal, view = batch.point("normal"), batch.point("view")
     turned = 1 - np.abs((normal * view).sum(axis=0))
-    measures = {"up": normal[1], "rim": turned, "outside": group.point("convexity")[0]}
+    measures = {"up": normal[1], "rim": turned, "outside": batch.point("convexity")[0]}
     result = {}
     for name, measure in measures.items():
         spread = float(measure.std())
@@ -235,11 +235,11 @@ def _leans(group: Group, mask: Array) -> dict[str, float]:
     return result
 
 
-def _change(planner: Planner, group: Group, recipe: Recipe, path: Path, now: Array) -> float:
+def _change(planner: Planner, batch: GBufferBatch, recipe: Recipe, path: Path, now: Array) -> float:
     """How far values move within a second, as a share of their own range, judged from one frame to the next."""
     next_frame = Planner(planner.shot, (planner.frame or 0.0) + 1)
     try:
-        later = group.values(next_frame.plan_of({"value": next_frame.recipe(recipe, path)[-1]}))["value"]
+        later = batch.values(next_frame.plan_of({"value": next_frame.recipe(recipe, path)[-1]}))["value"]
     except DocumentError:
         return 0.0
     low, high = (float(x) for x in np.percentile(np.nan_to_num(now), (2, 98)))

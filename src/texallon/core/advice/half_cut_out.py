@@ -20,7 +20,7 @@ class HalfCutOut(Rule):
         values = recipe.steps[-1].values
         if not values.count or recipe.steps[-1].op.name == "constant":
             return
-        if any("view" in step.op.needs() for step in recipe.steps):
+        if any("view" in step.op.required_data() for step in recipe.steps):
             return  # a veil by view angle is meant: cut hard it would be an outline
         width = max(values.high - values.low, 1e-9) / BINS
         between = sum(

@@ -4,14 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from texallon.core.columns import take_columns
 from texallon.core.document.light import AREAS
 from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import OPAQUE
 from texallon.core.kernel import Array
-from texallon.core.render.camera import View, camera_rays
-from texallon.core.render.scene import SEEN, Scene, beyond, lets_light_through, surface_at
-from texallon.core.take import taken
+from texallon.core.render.camera.view import View, camera_rays
+from texallon.core.render.scene.scene import SEEN, Scene, beyond, lets_light_through, surface_at
 
 AROUND = 48
 """Directions in which a lamp is looked out from."""
@@ -55,7 +55,7 @@ def _shells(shot: Shot, scene: Scene, view: View) -> tuple[int, int]:
     met = np.zeros((2, len(pixels)), int)
     going = np.arange(len(pixels))
     for _ in range(FARTHEST):
-        hits = scene.rays.nearest(taken(origin, going), taken(direction, going), near[going], SEEN)
+        hits = scene.rays.nearest(take_columns(origin, going), take_columns(direction, going), near[going], SEEN)
         on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
         if len(on) == 0:
             break

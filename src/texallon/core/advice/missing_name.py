@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 from texallon.core.advice.facts import Facts, RecipeFacts, StepFacts
 from texallon.core.advice.rule import Advice, Fix, Rule
-from texallon.core.document.place import LocatorRef, PlaceRef, place_name
+from texallon.core.document.space import LocatorRef, SpaceRef, reference_name
 from texallon.core.ops.attribute import Attribute
 
 
@@ -26,11 +26,11 @@ class MissingName(Rule):
                 yield from self._in_formula(recipe, step, carried)
             for field in type(step.op).model_fields:
                 value = getattr(step.op, field)
-                if not isinstance(value, PlaceRef):
+                if not isinstance(value, SpaceRef):
                     continue
                 kind = "locator" if isinstance(value, LocatorRef) else "object"
                 known = facts.locators if kind == "locator" else facts.objects
-                name = place_name(value)
+                name = reference_name(value)
                 if name not in known:
                     reason = f"This shot has no {kind} “{name}”, so it is measured from the world's origin"
                     path = recipe.at(step.number, "params", field)
@@ -39,7 +39,9 @@ class MissingName(Rule):
 
     def _in_formula(self, recipe: RecipeFacts, step: StepFacts, carried: frozenset[str]) -> Iterator[Advice]:
         """Attributes that any other op reads, such as a formula."""
-        asked = sorted(need.removeprefix("attribute:") for need in step.op.needs() if need.startswith("attribute:"))
+        asked = sorted(
+            need.removeprefix("attribute:") for need in step.op.required_data() if need.startswith("attribute:")
+        )
         for name in asked:
             if name in carried:
                 continue

@@ -17,6 +17,6 @@ class NoChange(Rule):
                 continue
             fix = Fix("take the step away", ({"op": "remove", "path": recipe.at(step.number)},))
             reason = f"“{step.op.name}” changes nothing that is in view."
-            if step.op.kind == "space":
+            if step.op.kind == "warp":
                 reason = f"“{step.op.name}” bends nothing that the source is looked up by."
             yield self.found("note", recipe, step.number, reason, fix)

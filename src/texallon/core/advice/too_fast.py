@@ -19,7 +19,7 @@ class TooFast(Rule):
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.change_per_second <= FAST:
             return
-        moving = [step for step in recipe.steps if step.op.moves()]
+        moving = [step for step in recipe.steps if step.op.time_dependent()]
         step = moving[0] if moving else recipe.steps[0]
         reason = f"Values cross their own range {recipe.change_per_second:.1f} times a second, too fast to watch."
         speed = getattr(step.op, "speed", 0.0)

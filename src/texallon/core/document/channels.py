@@ -6,7 +6,7 @@ Names, ranges and defaults follow the OpenPBR Surface specification (Academy Sof
 from dataclasses import dataclass
 from typing import Literal
 
-Group = Literal["colour", "finish", "glow", "through", "form"]
+ChannelGroup = Literal["colour", "finish", "glow", "through", "form"]
 
 
 @dataclass(frozen=True)
@@ -15,7 +15,7 @@ class Channel:
 
     name: str
     label: str
-    group: Group
+    channel_group: ChannelGroup
     width: int
     default: tuple[float, ...]
     low: float
@@ -29,13 +29,13 @@ class Channel:
 
 
 def _number(
-    name: str, label: str, group: Group, default: float, low: float, high: float, unit: str, purpose: str
+    name: str, label: str, channel_group: ChannelGroup, default: float, low: float, high: float, unit: str, purpose: str
 ) -> Channel:
-    return Channel(name, label, group, 1, (default,), low, high, unit, purpose)
+    return Channel(name, label, channel_group, 1, (default,), low, high, unit, purpose)
 
 
-def _colour(name: str, label: str, group: Group, default: float, purpose: str) -> Channel:
-    return Channel(name, label, group, 3, (default,) * 3, 0, 1, "", purpose)
+def _colour(name: str, label: str, channel_group: ChannelGroup, default: float, purpose: str) -> Channel:
+    return Channel(name, label, channel_group, 3, (default,) * 3, 0, 1, "", purpose)
 
 
 CHANNELS: tuple[Channel, ...] = (

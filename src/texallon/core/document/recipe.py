@@ -5,7 +5,7 @@ from typing import Any
 from pydantic import Field
 
 from texallon.core.document.base import Model, Name
-from texallon.core.document.place import Place
+from texallon.core.document.space import Space
 
 
 class Step(Model):
@@ -23,7 +23,7 @@ class SignalRef(Model):
 
     signal: Name = Field(description="The name of a signal of the project.")
     space: list[Step] = Field(default_factory=list, max_length=16, description="Space steps that bend its lookup.")
-    stand_ins: dict[Name, Place] = Field(
+    stand_ins: dict[Name, Space] = Field(
         default_factory=dict,
         description="What stands in, here, for locators and objects that the signal measures from, by their names.",
     )

@@ -12,11 +12,11 @@ from functools import cache
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.columns import Chosen, take_columns
 from texallon.core.geometry import embree
 from texallon.core.geometry.embree import NO_HIT, intersect_one, occluded_one
 from texallon.core.geometry.mesh import Floats, Ints
-from texallon.core.kernel import Array, Integers, Real, Whole, allocating, inlined
-from texallon.core.take import Chosen, taken
+from texallon.core.kernel import Array, Float, Int, Integers, allocating, inlined
 
 OPAQUE, CLEAR = 1, 2
 """Masks: what stops a shadow ray, and what lets part of it through."""
@@ -102,7 +102,9 @@ class SceneRays:
         """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts."""
         _check_rays(origin, direction, near)
         hits = Hits.empty(origin.shape[1])
-        find_nearest(self.handle, origin, direction, near, mask, hits.distance, hits.place, hits.instance, hits.face)
+        find_nearest(
+            self.handle, origin, direction, near, mask, hits.distance, hits.barycentric, hits.instance, hits.face
+        )
         return hits
 
     def blocked(self, origin: Array, direction: Array, near: Array, far: Array, mask: int = OPAQUE) -> Integers:
@@ -129,11 +131,11 @@ def _check_rays(origin: Array, direction: Array, near: Array) -> None:
 class Hits:
     """Where rays met geometry: `instance` −1 means nowhere.
 
-    `distance (n,)` metres, `place (2, n)` barycentric u and v, `instance (n,)` and `face (n,)` numbers.
+    `distance (n,)` metres, `barycentric (2, n)` barycentric u and v, `instance (n,)` and `face (n,)` numbers.
     """
 
     distance: Array
-    place: Array
+    barycentric: Array
     instance: Integers
     face: Integers
 
@@ -149,17 +151,17 @@ class Hits:
     def take(self, chosen: Chosen) -> "Hits":
         """The hits at some positions."""
         return Hits(
-            taken(self.distance, chosen),
-            taken(self.place, chosen),
-            taken(self.instance, chosen),
-            taken(self.face, chosen),
+            take_columns(self.distance, chosen),
+            take_columns(self.barycentric, chosen),
+            take_columns(self.instance, chosen),
+            take_columns(self.face, chosen),
         )
 
 
 @inlined
 def aim(
-    ray: Array, bits: npt.NDArray[np.uint32], i: Whole, mask: Whole, ox: Real, oy: Real, oz: Real, dx: Real, dy: Real, dz: Real,
-    near: Real, far: Real,
+    ray: Array, bits: npt.NDArray[np.uint32], i: Int, mask: Int, ox: Float, oy: Float, oz: Float, dx: Float, dy: Float, dz: Float,
+    near: Float, far: Float,
 ) -> None:  # fmt: skip
     """Fill the library's record of a ray, `ray (24,)` and the same as whole numbers, before it is asked."""
     ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, near
@@ -177,7 +179,7 @@ def find_nearest(
     near: Array,
     mask: int,
     distance: Array,
-    place: Array,
+    barycentric: Array,
     instance: Integers,
     face: Integers,
 ) -> None:
@@ -195,14 +197,14 @@ def find_nearest(
         intersect_one(scene, at, 0)
         if bits[18] == NO_HIT:
             distance[i] = np.float32(np.inf)
-            place[0, i] = np.float32(0)
-            place[1, i] = np.float32(0)
+            barycentric[0, i] = np.float32(0)
+            barycentric[1, i] = np.float32(0)
             instance[i] = -1
             face[i] = -1
         else:
             distance[i] = ray[8]
-            place[0, i] = ray[15]
-            place[1, i] = ray[16]
+            barycentric[0, i] = ray[15]
+            barycentric[1, i] = ray[16]
             instance[i] = bits[19]
             face[i] = bits[17]
 

@@ -5,13 +5,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement
+from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 
 
-class Absolute(Refinement):
+class Absolute(Modifier):
     name: ClassVar[str] = "absolute"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Negative values become positive: creases where a noise crosses zero."
     phrase: ClassVar[str] = "without its sign"
 

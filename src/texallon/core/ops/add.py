@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining
+from texallon.core.ops.op import BinaryOp
 
 
-class Add(Joining):
+class Add(BinaryOp):
     name: ClassVar[str] = "add"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The sum of two values."
     phrase: ClassVar[str] = "plus {by}"
     non_finite: ClassVar[str] = "NaN stays NaN; opposite infinities give NaN (IEEE 754)."

@@ -10,14 +10,14 @@ from texallon.core.ops.points import Points
 
 class Attribute(Source):
     name: ClassVar[str] = "attribute"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "A value stored on the geometry, interpolated across each face; 0 where there is none."
     phrase: ClassVar[str] = "the attribute {attribute}"
 
     attribute: str = param("color", "The attribute's name; `color` is the vertex colour.", kind="attribute")
     read: Literal["number", "colour"] = param("number", "Read one number (the first), or a colour.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({f"attribute:{self.attribute}"})
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:

@@ -5,13 +5,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class Bias(Refinement):
+class Bias(Modifier):
     name: ClassVar[str] = "bias"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Moves the middle: one half becomes the amount; 0 and 1 stay."
     reference: ClassVar[str] = (
         "C. Schlick, Fast Alternatives to Perlin's Bias and Gain Functions, Graphics Gems IV, 1994"

@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import MEAN_SIZE, Fractal, Octave
 from texallon.core.ops.noise import full_strength
 from texallon.core.ops.op import param
@@ -37,6 +37,6 @@ class Billow(Fractal):
 
 
 @kernel
-def add_swelling(noise: Array, kept: Array, strength: Real, typical: Real, out: Array) -> None:
+def add_swelling(noise: Array, kept: Array, strength: Float, typical: Float, out: Array) -> None:
     for i in range(out.shape[0]):
         out[i] += strength * (typical + kept[i] * (abs(noise[i]) - typical))

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement
+from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 
 LOWEST, HIGHEST, STEPS = 500.0, 40_000.0, 1024
@@ -24,9 +24,9 @@ TO_REC709 = np.array(
 """XYZ to linear Rec.709, D65 (IEC 61966-2-1)."""
 
 
-class BlackBody(Refinement):
+class BlackBody(Modifier):
     name: ClassVar[str] = "black body"
-    group: ClassVar[str] = "colour"
+    category: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "From a temperature in kelvin to the colour of its glow, at a luminance of 1."
     reference: ClassVar[str] = "Planck's law; CIE 1931 standard observer (CIE 015)"
     phrase: ClassVar[str] = "as the glow of so many kelvin"

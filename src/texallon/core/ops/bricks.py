@@ -5,10 +5,10 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.kernel import Array, Float, Int, kernel
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 RESULTS = {"face": 0, "height": 1, "brick": 2}
@@ -18,7 +18,7 @@ PLANES = {"x y": (0, 1), "x z": (0, 2), "z y": (2, 1)}
 class Bricks(Filtered):
     fades: ClassVar[bool] = False
     name: ClassVar[str] = "bricks"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "1 on bricks and 0 in the joints; or a rounded height, or a random value per brick."
     reference: ClassVar[str] = "definition: rows of rectangles, each row moved along; corners rounded by a box distance"
     phrase: ClassVar[str] = "bricks of {width} by {height}"
@@ -34,12 +34,12 @@ class Bricks(Filtered):
     )
     plane: Literal["x y", "x z", "z y"] = param("x y", "Along a row, then across the rows.")
     seed: int = param(0, "Other random values per brick.", low=0, high=2**31 - 1)
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
     def unit(self) -> float:
@@ -51,12 +51,12 @@ class Bricks(Filtered):
         return self.model_copy(update={**small, "seed": 0, "space": "world"})
 
     def pattern(self, points: Points, out: Array) -> None:
-        position = points.position(place_key(self.space))
+        position = points.position(space_key(self.space))
         along, across = PLANES[self.plane]
         bricks(
             position[along],
             position[across],
-            points.footprint(place_key(self.space)),
+            points.footprint(space_key(self.space)),
             np.float32(self.width),
             np.float32(self.height),
             np.float32(self.joint),
@@ -73,13 +73,13 @@ def bricks(
     along: Array,
     across: Array,
     footprint: Array,
-    width: Real,
-    height: Real,
-    joint: Real,
-    shift: Real,
-    edge: Real,
-    seed: Whole,
-    result: Whole,
+    width: Float,
+    height: Float,
+    joint: Float,
+    shift: Float,
+    edge: Float,
+    seed: Int,
+    result: Int,
     out: Array,
 ) -> None:
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)

@@ -12,10 +12,10 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, Whole, allocating, inlined
+from texallon.core.kernel import Array, Float, Int, allocating, inlined
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.lattice import fade, mixed, noise_octave
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 RESULTS = {"nearest": 0, "second": 1, "edge": 2, "cell": 3}
@@ -25,7 +25,7 @@ METRICS = {"straight": 0, "blocks": 1, "cubes": 2}
 class Cellular(Filtered):
     fades: ClassVar[bool] = False
     name: ClassVar[str] = "cellular"
-    group: ClassVar[str] = "noise"
+    category: ClassVar[str] = "noise"
     purpose: ClassVar[str] = (
         "Distances to scattered points, in cell sizes: cells, cracks, scales; or a random value or colour per cell."
     )
@@ -50,15 +50,15 @@ class Cellular(Filtered):
     distortion: float = param(0.0, "How far noise moves the lookup, in sizes.", low=0, high=16)
     distortion_size: float = param(1.0, "Size of that noise, in sizes.", above=0, high=1e3)
     seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         return self.speed != 0
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
@@ -69,7 +69,7 @@ class Cellular(Filtered):
 
     def pattern(self, points: Points, out: Array) -> None:
         frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float32)
-        position = points.position(place_key(self.space))
+        position = points.position(space_key(self.space))
         if self.distortion:
             moved = np.empty_like(position)
             coarser = (frequency / np.float32(self.distortion_size)).astype(np.float32)
@@ -93,7 +93,7 @@ class Cellular(Filtered):
 
 
 @inlined
-def cube_number(x: Whole, y: Whole, z: Whole, seed: Whole, slab: Whole) -> Whole:
+def cube_number(x: Int, y: Int, z: Int, seed: Int, slab: Int) -> Int:
     """A cube's random number."""
     return mixed(
         np.uint32(
@@ -106,7 +106,7 @@ def cube_number(x: Whole, y: Whole, z: Whole, seed: Whole, slab: Whole) -> Whole
 
 
 @inlined
-def place_in_cube(own: Whole) -> tuple[Real, Real, Real]:
+def place_in_cube(own: Int) -> tuple[Float, Float, Float]:
     """0…1 along each axis."""
     to_unit = np.float32(1 / 1024)
     return (
@@ -117,7 +117,7 @@ def place_in_cube(own: Whole) -> tuple[Real, Real, Real]:
 
 
 @inlined
-def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tuple[Real, Real, Real, Whole]:
+def feature_point(x: Int, y: Int, z: Int, seed: Int, jitter: Float) -> tuple[Float, Float, Float, Int]:
     """Where the point of a cube lies within it at evolution 0, and the cube's random number."""
     own = cube_number(x, y, z, seed, np.uint32(0))
     px, py, pz = place_in_cube(own)
@@ -126,7 +126,7 @@ def feature_point(x: Whole, y: Whole, z: Whole, seed: Whole, jitter: Real) -> tu
 
 
 @inlined
-def distance(metric: Whole, ax: Real, ay: Real, az: Real) -> Real:
+def distance(metric: Int, ax: Float, ay: Float, az: Float) -> Float:
     straight = np.sqrt(ax * ax + ay * ay + az * az)
     return straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
 
@@ -135,12 +135,12 @@ def distance(metric: Whole, ax: Real, ay: Real, az: Real) -> Real:
 def cellular(
     position: Array,
     frequency: Array,
-    result: Whole,
-    metric: Whole,
-    jitter: Real,
-    seed: Whole,
+    result: Int,
+    metric: Int,
+    jitter: Float,
+    seed: Int,
     evolution: float,
-    salt: Whole,
+    salt: Int,
     out: Array,
 ) -> None:
     """Neighbouring cubes outside, points inside, so that the search becomes vector code."""

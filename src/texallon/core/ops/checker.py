@@ -6,33 +6,33 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 
 class Checker(Filtered):
     fades: ClassVar[bool] = False
     name: ClassVar[str] = "checker"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "1 and 0 in turn, in cubes."
     reference: ClassVar[str] = "parity of the sum of the whole parts of the coordinates"
     phrase: ClassVar[str] = "a checker of {size}"
 
     size: float = param(0.1, "Edge of a cube.", unit="m", above=0, high=1e6)
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
     def expected(self) -> float:
         return 0.5
 
     def pattern(self, points: Points, out: Array) -> None:
-        place = points.position(place_key(self.space)) / np.float32(self.size)
-        width = points.footprint(place_key(self.space)) / np.float32(self.size)
+        place = points.position(space_key(self.space)) / np.float32(self.size)
+        width = points.footprint(space_key(self.space)) / np.float32(self.size)
         sign = np.ones(points.count, np.float32)
         for row in range(3):
             part = place[row] - np.floor(place[row])

@@ -7,13 +7,13 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param, told
+from texallon.core.ops.op import Modifier, format_input, param
 from texallon.core.ops.points import Points
 
 
-class Clamp(Refinement):
+class Clamp(Modifier):
     name: ClassVar[str] = "clamp"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "What lies below the low end becomes it, what lies above the high end likewise."
     phrase: ClassVar[str] = "kept within {low} … {high}"
     handles: ClassVar[tuple[str, ...]] = ("low", "high")
@@ -25,8 +25,8 @@ class Clamp(Refinement):
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         x = float(incoming[0, 0])
         if x < self.low:
-            return f"made this {told(out)}: {told(x)} < {told(self.low)}"
-        return f"made this {told(out)}: {told(x)} > {told(self.high)}" if x > self.high else ""
+            return f"made this {format_input(out)}: {format_input(x)} < {format_input(self.low)}"
+        return f"made this {format_input(out)}: {format_input(x)} > {format_input(self.high)}" if x > self.high else ""
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.minimum(np.maximum(incoming, np.float32(self.low)), np.float32(self.high), out=out)

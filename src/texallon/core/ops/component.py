@@ -4,15 +4,15 @@ from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 PLACES = {"red": 0, "green": 1, "blue": 2, "x": 0, "y": 1, "z": 2}
 
 
-class Component(Refinement):
+class Component(Modifier):
     name: ClassVar[str] = "component"
-    group: ClassVar[str] = "colour"
+    category: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "One of the three numbers of a colour or vector; a number stays as it is."
     phrase: ClassVar[str] = "its {which}"
 

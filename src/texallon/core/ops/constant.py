@@ -13,7 +13,7 @@ from texallon.core.ops.points import Points
 
 class Constant(Source):
     name: ClassVar[str] = "constant"
-    group: ClassVar[str] = "values"
+    category: ClassVar[str] = "values"
     purpose: ClassVar[str] = "The same number or colour everywhere."
     phrase: ClassVar[str] = "always {value}"
 

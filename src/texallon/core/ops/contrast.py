@@ -6,13 +6,13 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class Contrast(Refinement):
+class Contrast(Modifier):
     name: ClassVar[str] = "contrast"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Spreads values about a pivot, which stays; not clamped."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, contrast: (x − pivot) amount + pivot"
     phrase: ClassVar[str] = "with {amount} times the contrast"

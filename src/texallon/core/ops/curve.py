@@ -9,15 +9,15 @@ from pydantic import Field, model_validator
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import TINY, Array, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 Knot = tuple[Finite, Finite]
 
 
-class Curve(Refinement):
+class Curve(Modifier):
     name: ClassVar[str] = "curve"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Bends values along a curve through points; it holds its ends beyond them."
     reference: ClassVar[str] = "monotone piecewise cubic: Fritsch & Butland, SIAM J. Sci. Stat. Comput. 5 (1984)"
     phrase: ClassVar[str] = "along a curve"
@@ -28,8 +28,8 @@ class Curve(Refinement):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Curve":
-        places = [knot[0] for knot in self.points]
-        if any(b <= a for a, b in pairwise(places)):
+        spaces = [knot[0] for knot in self.points]
+        if any(b <= a for a, b in pairwise(spaces)):
             raise ValueError("the points do not go from left to right, each at a place of its own")
         return self
 

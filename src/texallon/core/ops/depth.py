@@ -6,13 +6,13 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Place, Source, param
+from texallon.core.ops.op import Source, Space, param
 from texallon.core.ops.points import Points
 
 
 class Depth(Source):
     name: ClassVar[str] = "depth"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "0 near the camera and 1 far from it, or the distance in metres."
     reference: ClassVar[str] = (
         "distance to the camera's plane (depth) or to its eye; ((d − near) / (far − near)) ^ falloff"
@@ -26,10 +26,10 @@ class Depth(Source):
     falloff: float = param(1.0, "Above 1 it rises late, below 1 early.", above=0, high=64)
     metres: bool = param(False, "Give the distance itself instead.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({"position"})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return ("camera",)
 
     def fill(self, points: Points, out: Array) -> None:

@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining
+from texallon.core.ops.op import BinaryOp
 
 
-class Difference(Joining):
+class Difference(BinaryOp):
     name: ClassVar[str] = "difference"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "How far two values lie apart: 0 where they agree."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, difference: |a − b|"
     phrase: ClassVar[str] = "apart from {by}"

@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param
+from texallon.core.ops.op import BinaryOp, Input, param
 
 
-class Divide(Joining):
+class Divide(BinaryOp):
     name: ClassVar[str] = "divide"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The ratio of two values; 0 where the second is 0."
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str] = "over {by}"

@@ -28,7 +28,7 @@ NAMES = {
 }  # fmt: skip
 """What a formula may name, with its width. `uv` has 0 for its third; `distance` is to the camera, in metres."""
 
-PARTS = {"x": 0, "y": 1, "z": 2, "r": 0, "g": 1, "b": 2, "u": 0, "v": 1}
+COMPONENTS = {"x": 0, "y": 1, "z": 2, "r": 0, "g": 1, "b": 2, "u": 0, "v": 1}
 
 
 class FormulaError(ValueError):
@@ -171,7 +171,7 @@ class Parsed:
     attributes: frozenset[str]
 
     @property
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         """The point data it reads."""
         data = self.names & {"position", "object_position", "normal", "view", "uv"}
         data |= {"position"} if "distance" in self.names else set()
@@ -182,7 +182,7 @@ class Parsed:
         return bool(self.names & {"camera", "distance"})
 
     @property
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         return bool(self.names & {"time", "frame"})
 
     def width(self, signals: Mapping[str, int]) -> int:
@@ -199,7 +199,7 @@ class Parsed:
         for name in self.attributes:
             leaves[f"attribute:{name}"] = points.data[f"attribute:{name}"][:1]
         if self.uses_camera:
-            matrix = points.frames["camera"].astype(np.float64)
+            matrix = points.world_to_space["camera"].astype(np.float64)
             eye = (-matrix[:, :3].T @ matrix[:, 3]).astype(np.float32)[:, None]
             leaves["camera"] = eye
             if "distance" in self.names:
@@ -328,9 +328,9 @@ class _Reader:
     def _part(self, node: ast.Attribute, at: int, depth: int) -> Term:
         whole = self.term(node.value, depth)
         end = self.end(node) - len(node.attr)
-        if node.attr not in PARTS:
+        if node.attr not in COMPONENTS:
             raise FormulaError(end, f"there is no “.{node.attr}”: use .x, .y or .z")
-        part = PARTS[node.attr]
+        part = COMPONENTS[node.attr]
 
         def width(widths: Mapping[str, int]) -> int:
             if whole.width(widths) != 3:

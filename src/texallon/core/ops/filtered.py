@@ -17,9 +17,9 @@ from typing import Any, ClassVar
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.kernel import Array, Integers, Whole, kernel
+from texallon.core.kernel import Array, Int, Integers, kernel
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Place, Source, footprint_in, place_key, position_in
+from texallon.core.ops.op import Source, Space, footprint_in, position_in, space_key
 from texallon.core.ops.points import Points
 
 Floats = npt.NDArray[np.float64]
@@ -86,7 +86,7 @@ class Filtered(Source):
 
     def widths(self, points: Points) -> Array:
         """Footprints `(n,)` in sizes of the pattern."""
-        wide: Array = points.footprint(place_key(self.space)) / np.float32(self.unit())  # type: ignore[attr-defined]
+        wide: Array = points.footprint(space_key(self.space)) / np.float32(self.unit())  # type: ignore[attr-defined]
         return wide
 
     def fill(self, points: Points, out: Array) -> None:
@@ -123,7 +123,7 @@ class Filtered(Source):
             kept, table = self.kept(width), found.quantiles.astype(np.float32)
             base, reach = np.zeros_like(value), np.ones_like(lost)
         apart = np.empty(points.count, np.float32)
-        scatter(points.position(place_key(self.space)), np.uint32(salt), apart)  # type: ignore[attr-defined]
+        scatter(points.position(space_key(self.space)), np.uint32(salt), apart)  # type: ignore[attr-defined]
         made = np.empty((value.shape[0], count * points.count), np.float32)
         for place, number in enumerate(order_of(salt % 64, count)):
             part = slice(place * points.count, (place + 1) * points.count)
@@ -136,16 +136,16 @@ class Filtered(Source):
 
     def _aside(self, points: Points, value: Array, number: int, salt: int) -> Array:
         """The pattern itself, sharp, at a place somewhere within each sample."""
-        space: Place = self.space  # type: ignore[attr-defined]
+        space: Space = self.space  # type: ignore[attr-defined]
         base, wide = position_in(space), footprint_in(space)
         position, aside = points.data[base], np.empty(points.count, np.float32)
         moved = position.copy()
         for row in range(position.shape[0]):
-            scatter(points.position(place_key(space)), np.uint32(salt + 31 * number + 7 * row + 1), aside)
+            scatter(points.position(space_key(space)), np.uint32(salt + 31 * number + 7 * row + 1), aside)
             moved[row] += (aside - np.float32(0.5)) * points.data[wide][0] * points.stretch(base)
         data = {**points.data, base: moved, wide: np.zeros_like(points.data[wide])}
         out = np.empty_like(value)
-        self.pattern(Points(points.count, data, points.frames, points.pictures, points.frame, points.time), out)
+        self.pattern(Points(points.count, data, points.world_to_space, points.pictures, points.frame, points.time), out)
         return out
 
 
@@ -155,10 +155,10 @@ def order_of(salt: int, count: int) -> tuple[int, ...]:
     return tuple(int(k) for k in np.random.default_rng(salt).permutation(count))
 
 
-FIRST, PARTS = -11, 4
+FIRST, PER_OCTAVE = -11, 4
 """Tables by width start at 2 to this power, with so many even parts in each octave, up to 2⁵."""
 
-NODES = np.concatenate([*[2.0**e * (1 + np.arange(PARTS) / PARTS) for e in range(FIRST, 5)], [32.0]])
+NODES = np.concatenate([*[2.0**e * (1 + np.arange(PER_OCTAVE) / PER_OCTAVE) for e in range(FIRST, 5)], [32.0]])
 
 
 def at_width(width: Array, table: Array) -> Array:
@@ -181,7 +181,7 @@ def look_up_width(bits: Integers, table: Array, out: Array) -> None:
 
 
 @kernel
-def draw(value: Array, lost: Array, apart: Array, number: Whole, count: Whole, away: Array, out: Array) -> None:
+def draw(value: Array, lost: Array, apart: Array, number: Int, count: Int, away: Array, out: Array) -> None:
     """Add what was lost, as the value of a distribution that lies at a share of it: one of `count` equal parts, somewhere within."""
     steps = np.float32(away.shape[0] - 1)
     scale = steps / np.float32(count)
@@ -221,8 +221,8 @@ def known(plain: Filtered) -> Known:
 
 def _at_nodes(measured: Floats) -> Array:
     """Values at `WIDTHS` as a table over `NODES`; nothing is lost below the first."""
-    places = np.concatenate([[float(FIRST)], np.log2(WIDTHS)])
-    table: Array = np.interp(np.log2(NODES), places, np.concatenate([[0.0], measured])).astype(np.float32)
+    spaces = np.concatenate([[float(FIRST)], np.log2(WIDTHS)])
+    table: Array = np.interp(np.log2(NODES), spaces, np.concatenate([[0.0], measured])).astype(np.float32)
     return table
 
 
@@ -241,7 +241,7 @@ def _values(plain: Filtered, count: int, width: float) -> Floats:
 
 
 @kernel
-def scatter(position: Array, salt: Whole, out: Array) -> None:
+def scatter(position: Array, salt: Int, out: Array) -> None:
     """An even number in 0…1 for each point, by its place."""
     for i in range(out.shape[0]):
         x = np.uint32(np.int32(position[0, i] * np.float32(7919.0))) * np.uint32(0x8DA6B343)

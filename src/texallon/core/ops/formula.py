@@ -12,13 +12,13 @@ from pydantic import Field, field_validator
 from texallon.core.document.recipe import SignalRef
 from texallon.core.kernel import Array
 from texallon.core.ops.expression import FormulaError, Parsed, parse
-from texallon.core.ops.op import Input, Place, Source, WrongParameterError
+from texallon.core.ops.op import Input, Source, Space, WrongParameterError
 from texallon.core.ops.points import Points
 
 
 class Formula(Source):
     name: ClassVar[str] = "formula"
-    group: ClassVar[str] = "values"
+    category: ClassVar[str] = "values"
     purpose: ClassVar[str] = "A formula of position, normal, uv, view, distance, time, frame and signals."
     reference: ClassVar[str] = "a subset of Python's expressions; a negative base to a fractional power is 0"
     phrase: ClassVar[str] = "{expression}"
@@ -42,14 +42,14 @@ class Formula(Source):
     def parsed(self) -> Parsed:
         return parse(self.expression)
 
-    def needs(self) -> frozenset[str]:
-        return self.parsed.needs
+    def required_data(self) -> frozenset[str]:
+        return self.parsed.required_data
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return ("camera",) if self.parsed.uses_camera else ()
 
-    def moves(self) -> bool:
-        return self.parsed.moves
+    def time_dependent(self) -> bool:
+        return self.parsed.time_dependent
 
     def inputs(self) -> Mapping[str, Input]:
         return {f"signal {name}": SignalRef(signal=name) for name in self.parsed.signals}

@@ -7,10 +7,10 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.filtered import Filtered, known
 from texallon.core.ops.lattice import BASES, mixed, noise_octave
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 MEAN_SIZE = {"gradient": 0.212, "value": 0.330}
@@ -41,7 +41,7 @@ class Octave:
 class Fractal(Filtered):
     """Octaves of noise put together in some way; a subclass says how in `combine`."""
 
-    group: ClassVar[str] = "noise"
+    category: ClassVar[str] = "noise"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
     fresh: ClassVar[Mapping[str, object]] = {"spread": "full"}
 
@@ -65,15 +65,15 @@ class Fractal(Filtered):
         "Even: all values between are as frequent.",
     )
     seed: int = param(0, "Another seed, another pattern.", low=0, high=2**31 - 1)
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         return self.speed != 0
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
@@ -119,10 +119,10 @@ class Fractal(Filtered):
     def sum_of(self, points: Points, seed: int, aside: tuple[float, float, float]) -> Iterator[Octave]:
         """The octaves, one after the other; each reuses the arrays of the one before. `aside` moves the lattice, in sizes."""
         frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float64)
-        position = self._distorted(points.position(place_key(self.space)), frequency, seed)
+        position = self._distorted(points.position(space_key(self.space)), frequency, seed)
         if any(aside):
             position = position + (np.array(aside) / frequency).astype(np.float32)[:, None]
-        cycles = points.footprint(place_key(self.space)) * np.float32(np.abs(frequency).max())
+        cycles = points.footprint(space_key(self.space)) * np.float32(np.abs(frequency).max())
         nearest, farthest = float(cycles.min(initial=np.inf)), float(cycles.max(initial=0))
         noise, kept = np.zeros(points.count, np.float32), np.ones(points.count, np.float32)
         evolution = self.evolution + self.speed * points.time
@@ -151,7 +151,7 @@ class Fractal(Filtered):
 
 
 @kernel
-def share_kept(cycles: Array, factor: Real, kept: Array) -> None:
+def share_kept(cycles: Array, factor: Float, kept: Array) -> None:
     """Fill `kept` with 2 − factor × cycles, held within 0…1."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(kept.shape[0]):

@@ -5,13 +5,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class Gain(Refinement):
+class Gain(Modifier):
     name: ClassVar[str] = "gain"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Steepens the middle below one half, flattens it above; 0, one half and 1 stay."
     reference: ClassVar[str] = (
         "C. Schlick, Fast Alternatives to Perlin's Bias and Gain Functions, Graphics Gems IV, 1994"

@@ -6,13 +6,13 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, Source, param, place_key, position_in
+from texallon.core.ops.op import Source, Space, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 
 class Gradient(Source):
     name: ClassVar[str] = "gradient"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "0 at the origin, 1 at a length from it: along an axis, around it, or in all directions."
     reference: ClassVar[str] = "definition: a coordinate, the distance to a line, the distance to a point"
     phrase: ClassVar[str] = "the {shape} distance from {origin}, over {length}"
@@ -20,18 +20,18 @@ class Gradient(Source):
     shape: Literal["linear", "radial", "spherical"] = param(
         "spherical", "Along the axis, away from it, or from the point."
     )
-    origin: Place = param("world", "What it is measured from.", kind="place")
+    origin: Space = param("world", "What it is measured from.", kind="place")
     axis: Literal["x", "y", "z"] = param("y", "The axis for linear and radial.")
     length: float = param(1.0, "Where it reaches 1.", unit="m", above=0, high=1e6)
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.origin)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.origin,)
 
     def fill(self, points: Points, out: Array) -> None:
-        position = points.position(place_key(self.origin))
+        position = points.position(space_key(self.origin))
         along = AXES[self.axis]
         if self.shape == "linear":
             out[0] = position[along] / np.float32(self.length)

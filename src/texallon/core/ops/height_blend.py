@@ -6,13 +6,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Refinement, param
+from texallon.core.ops.op import Input, Modifier, param
 from texallon.core.ops.points import Points
 
 
-class HeightBlend(Refinement):
+class HeightBlend(Modifier):
     name: ClassVar[str] = "height blend"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = (
         "As mix, but the other value wins first where it stands higher, along a border that follows both."
     )

@@ -6,14 +6,14 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.kernel import Array, Float, kernel
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class HueSaturationValue(Refinement):
+class HueSaturationValue(Modifier):
     name: ClassVar[str] = "hue saturation value"
-    group: ClassVar[str] = "colour"
+    category: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "Turns the hue, scales saturation and value of a colour."
     reference: ClassVar[str] = (
         "A. R. Smith, Color Gamut Transform Pairs, SIGGRAPH 1978; the MaterialX 1.39 specification, hsvadjust"
@@ -34,7 +34,7 @@ class HueSaturationValue(Refinement):
 
 
 @kernel
-def adjust(colour: Array, turn: Real, saturation: Real, value: Real, out: Array) -> None:
+def adjust(colour: Array, turn: Float, saturation: Float, value: Float, out: Array) -> None:
     for i in range(out.shape[1]):
         r, g, b = max(colour[0, i], 0), max(colour[1, i], 0), max(colour[2, i], 0)
         high, low = max(r, g, b), min(r, g, b)

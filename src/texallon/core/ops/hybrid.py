@@ -9,7 +9,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import Fractal, Octave
 from texallon.core.ops.op import param
 
@@ -39,7 +39,7 @@ class Hybrid(Fractal):
 
 @kernel
 def add_weathering(
-    noise: Array, kept: Array, strength: Real, offset: Real, gain: Real, weight: Array, out: Array
+    noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, weight: Array, out: Array
 ) -> None:
     """One octave more; `weight (n,)` is the product of what came before, held at 1 before it is used."""
     one = np.float32(1)

@@ -11,7 +11,7 @@ import numpy as np
 
 from texallon.core.document.object import FileRef
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Source, Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import EDGES, look_up
 
@@ -20,7 +20,7 @@ CHANNELS = {"red": 0, "green": 1, "blue": 2, "alpha": 3}
 
 class Image(Source):
     name: ClassVar[str] = "image"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "A picture (PNG, JPEG, TIFF, EXR or HDR) as colour, or as data such as a mask or a normal."
     reference: ClassVar[str] = (
         "mip map: Williams, Pyramidal Parametrics, 1983; colour through IEC 61966-2-1 unless linear"
@@ -45,7 +45,7 @@ class Image(Source):
     )
     edges: Literal["repeat", "mirror", "hold"] = param("repeat", "What lies beyond the picture's edges.")
     sharpness: float = param(4.0, "How quickly one side takes over from the next.", low=1, high=64)
-    space: Place = param("object", "What it sticks to where it is thrown on.", kind="place")
+    space: Space = param("object", "What it sticks to where it is thrown on.", kind="place")
 
     @property
     def raw(self) -> bool:
@@ -53,14 +53,14 @@ class Image(Source):
         return self.read_as == "raw" or (self.read_as == "by role" and self.role != "colour")
 
     @property
-    def place(self) -> Place:
+    def place(self) -> Space:
         return "uv" if self.projection == "uv" else self.space
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         where = {position_in(self.place), footprint_in(self.place)}
         return frozenset(where if self.projection == "uv" else where | {"normal"})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.place,)
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
@@ -68,7 +68,7 @@ class Image(Source):
 
     def fill(self, points: Points, out: Array) -> None:
         picture = points.pictures(self.file, self.raw)
-        key = place_key(self.place)
+        key = space_key(self.place)
         position, width = points.position(key), points.footprint(key) / np.float32(self.size)
         first = 0 if out.shape[0] == 3 else min(CHANNELS[self.channel], picture.channels - 1)
         grey = out.shape[0] == 3 and picture.channels < 3

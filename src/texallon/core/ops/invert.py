@@ -5,13 +5,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement
+from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 
 
-class Invert(Refinement):
+class Invert(Modifier):
     name: ClassVar[str] = "invert"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "One minus the value: where it was, it is not."
     phrase: ClassVar[str] = "the other way round"
 

@@ -8,7 +8,7 @@ numbers are blended, their gradients leaning ±`LEAN` along it, so that at whole
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Float, Int, inlined, kernel
 
 GREATEST = 1.0363538112118038
 """The largest magnitude of Perlin's 2002 noise with edge gradients; dividing by it bounds an octave by ±1."""
@@ -20,7 +20,7 @@ BASES = {"gradient": 0, "value": 1}
 
 
 @inlined
-def mixed(n: Whole) -> Whole:
+def mixed(n: Int) -> Int:
     """A well-mixed 32-bit number (the finaliser of MurmurHash3, A. Appleby, public domain)."""
     n = np.uint32(np.uint32(n ^ (n >> np.uint32(16))) * np.uint32(0x85EBCA6B))
     n = np.uint32(np.uint32(n ^ (n >> np.uint32(13))) * np.uint32(0xC2B2AE35))
@@ -28,14 +28,14 @@ def mixed(n: Whole) -> Whole:
 
 
 @inlined
-def corner_hash(x: Whole, y: Whole, z: Whole) -> Whole:
+def corner_hash(x: Int, y: Int, z: Int) -> Int:
     """Five well-mixed bits for a lattice point whose coordinates have been multiplied by the seed's odd numbers."""
     h = np.uint32(x ^ y ^ z)
     return np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D)) >> np.uint32(27)
 
 
 @inlined
-def edge_gradient(bits: Whole, x: Real, y: Real, z: Real) -> Real:
+def edge_gradient(bits: Int, x: Float, y: Float, z: Float) -> Float:
     """Dot product with one of the twelve edges of a cube, chosen by the upper four of five bits (Perlin 2002)."""
     bits = bits >> np.uint32(1)
     u = x if bits < 8 else y
@@ -46,19 +46,21 @@ def edge_gradient(bits: Whole, x: Real, y: Real, z: Real) -> Real:
 
 
 @inlined
-def lean_of(bits: Whole) -> Real:
+def lean_of(bits: Int) -> Float:
     """±1 by the lowest bit."""
     return np.float32(1) - np.float32(2) * np.float32(bits & np.uint32(1))
 
 
 @inlined
-def fade(t: Real) -> Real:
+def fade(t: Float) -> Float:
     """6t⁵ − 15t⁴ + 10t³: flat to the second derivative at 0 and 1."""
     return t * t * t * (t * (t * np.float32(6) - np.float32(15)) + np.float32(10))
 
 
 @inlined
-def blend8(a: Real, b: Real, c: Real, d: Real, e: Real, f: Real, g: Real, h: Real, u: Real, v: Real, w: Real) -> Real:
+def blend8(
+    a: Float, b: Float, c: Float, d: Float, e: Float, f: Float, g: Float, h: Float, u: Float, v: Float, w: Float
+) -> Float:
     """Eight corners, x changing fastest, mixed by 0…1 along x, y and z."""
     near = a + u * (b - a) + v * ((c + u * (d - c)) - (a + u * (b - a)))
     far = e + u * (f - e) + v * ((g + u * (h - g)) - (e + u * (f - e)))
@@ -66,7 +68,7 @@ def blend8(a: Real, b: Real, c: Real, d: Real, e: Real, f: Real, g: Real, h: Rea
 
 
 @inlined
-def gradient_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole) -> Real:
+def gradient_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> Float:
     """One octave at a point, within ±1 and 0 at whole coordinates; `kx`, `ky`, `kz` are odd numbers that make the seed."""
     one = np.float32(1)
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
@@ -91,13 +93,13 @@ def gradient_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole) -
 
 
 @inlined
-def leaning_corner(bits: Whole, x: Real, y: Real, z: Real, lean: Real) -> Real:
+def leaning_corner(bits: Int, x: Float, y: Float, z: Float, lean: Float) -> Float:
     """A corner's gradient times the way to the point, which lies `lean` away along evolution."""
     return edge_gradient(bits, x, y, z) * np.float32(1 / GREATEST) + lean_of(bits) * lean
 
 
 @inlined
-def leaning_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole, lean: Real) -> Real:
+def leaning_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int, lean: Float) -> Float:
     """As `gradient_noise`, for a point that lies `lean` away from the lattice along evolution."""
     one = np.float32(1)
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
@@ -121,7 +123,7 @@ def leaning_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole, le
 
 
 @inlined
-def corner_value(x: Whole, y: Whole, z: Whole) -> Real:
+def corner_value(x: Int, y: Int, z: Int) -> Float:
     """A random number within ±1 for a lattice point."""
     h = np.uint32(x ^ y ^ z)
     h = np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D))
@@ -131,7 +133,7 @@ def corner_value(x: Whole, y: Whole, z: Whole) -> Real:
 
 
 @inlined
-def value_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole) -> Real:
+def value_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> Float:
     """Random numbers at whole coordinates, interpolated between: within ±1."""
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     ix, iy = np.uint32(np.uint32(np.int32(fx)) * kx), np.uint32(np.uint32(np.int32(fy)) * ky)
@@ -153,7 +155,7 @@ def value_noise(x: Real, y: Real, z: Real, kx: Whole, ky: Whole, kz: Whole) -> R
 
 
 @inlined
-def lattice_keys(seed: Whole, octave: Whole, slab: Whole) -> tuple[Whole, Whole, Whole]:
+def lattice_keys(seed: Int, octave: Int, slab: Int) -> tuple[Int, Int, Int]:
     """Odd numbers for a lattice, so that no two of its points along an axis share one."""
     own = mixed(np.uint32(seed + np.uint32(octave * 0x9E3779B9 + slab * 0x7FEB352D + 0x1B873593)))
     return np.uint32(own | np.uint32(1)), mixed(own) | np.uint32(1), mixed(mixed(own)) | np.uint32(1)
@@ -161,7 +163,7 @@ def lattice_keys(seed: Whole, octave: Whole, slab: Whole) -> tuple[Whole, Whole,
 
 @kernel
 def noise_octave(
-    position: Array, frequency: Array, seed: Whole, octave: Whole, evolution: float, basis: Whole, out: Array
+    position: Array, frequency: Array, seed: Int, octave: Int, evolution: float, basis: Int, out: Array
 ) -> None:
     """One octave within about ±1 at `position (3, n)` times `frequency (3,)`; `octave` only picks another lattice.
 

@@ -5,14 +5,14 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
-from texallon.core.ops.op import Refinement, param
+from texallon.core.kernel import Array, Float, kernel
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class Levels(Refinement):
+class Levels(Modifier):
     name: ClassVar[str] = "levels"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Cuts values into even levels; the risers between them may be soft."
     reference: ClassVar[str] = "floor(g x n) / n, the last part of each tread easing (3t²−2t³) to the next"
     phrase: ClassVar[str] = "in {count} levels"
@@ -29,7 +29,7 @@ class Levels(Refinement):
 
 
 @kernel
-def levels(incoming: Array, gain: Real, count: Real, riser: Real, out: Array) -> None:
+def levels(incoming: Array, gain: Float, count: Float, riser: Float, out: Array) -> None:
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         x = incoming[i] * gain * count

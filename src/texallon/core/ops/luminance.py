@@ -6,13 +6,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement
+from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 
 
-class Luminance(Refinement):
+class Luminance(Modifier):
     name: ClassVar[str] = "luminance"
-    group: ClassVar[str] = "colour"
+    category: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "How bright a colour is, as one number; a number stays as it is."
     reference: ClassVar[str] = "ITU-R BT.709: 0.2126 R + 0.7152 G + 0.0722 B of linear light"
     phrase: ClassVar[str] = "as brightness"

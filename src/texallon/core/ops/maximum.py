@@ -6,12 +6,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining, told
+from texallon.core.ops.op import BinaryOp, format_input
 
 
-class Maximum(Joining):
+class Maximum(BinaryOp):
     name: ClassVar[str] = "maximum"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The higher of two values: of masks, where either lies."
     reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, max"
     phrase: ClassVar[str] = "or {by}"
@@ -19,7 +19,11 @@ class Maximum(Joining):
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         by = inputs["by"]
-        return f"took {told(self.by)}: {told(by)} > {told(incoming)}" if np.all(by > incoming) else ""
+        return (
+            f"took {format_input(self.by)}: {format_input(by)} > {format_input(incoming)}"
+            if np.all(by > incoming)
+            else ""
+        )
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.maximum(incoming, by, out=out)

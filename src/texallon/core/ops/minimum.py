@@ -6,12 +6,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param, told
+from texallon.core.ops.op import BinaryOp, Input, format_input, param
 
 
-class Minimum(Joining):
+class Minimum(BinaryOp):
     name: ClassVar[str] = "minimum"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The lower of two values: of masks, where both lie."
     reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, min"
     phrase: ClassVar[str] = "but at most {by}"
@@ -21,7 +21,11 @@ class Minimum(Joining):
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         by = inputs["by"]
-        return f"took {told(self.by)}: {told(by)} < {told(incoming)}" if np.all(by < incoming) else ""
+        return (
+            f"took {format_input(self.by)}: {format_input(by)} < {format_input(incoming)}"
+            if np.all(by < incoming)
+            else ""
+        )
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.minimum(incoming, by, out=out)

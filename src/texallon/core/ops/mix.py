@@ -6,13 +6,13 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Refinement, param, told
+from texallon.core.ops.op import Input, Modifier, format_input, param
 from texallon.core.ops.points import Points
 
 
-class Mix(Refinement):
+class Mix(Modifier):
     name: ClassVar[str] = "mix"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Blend towards another value: 0 keeps the incoming one, 1 takes the other."
     reference: ClassVar[str] = "linear interpolation a + t (b − a)"
     phrase: ClassVar[str] = "mixed with {other} by {amount}"
@@ -30,7 +30,7 @@ class Mix(Refinement):
         return frozenset({"amount"})
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
-        return f"took {told(self.other)} whole: the amount is 1" if np.all(inputs["amount"] == 1) else ""
+        return f"took {format_input(self.other)} whole: the amount is 1" if np.all(inputs["amount"] == 1) else ""
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         np.subtract(inputs["other"], incoming, out=out)

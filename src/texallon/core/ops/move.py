@@ -8,10 +8,10 @@ import numpy as np
 
 from texallon.core.document.base import Finite, Vector
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Bend, param
+from texallon.core.ops.op import DomainWarp, param
 
 
-class Move(Bend):
+class Move(DomainWarp):
     name: ClassVar[str] = "move"
     purpose: ClassVar[str] = "Moves, turns and scales the pattern as one would an object."
     reference: ClassVar[str] = "the inverse of scale, then rotation about x, y and z, then translation"
@@ -22,7 +22,7 @@ class Move(Bend):
     scale: tuple[Finite, Finite, Finite] = param((1.0, 1.0, 1.0), "Makes it larger along each axis. 0 counts as 1.")
     pivot: Vector = param((0.0, 0.0, 0.0), "The point that turning and scaling leave in place.", unit="m")
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         x, y, z = (radians(angle) for angle in self.rotation)
         turn_x = np.array([[1, 0, 0], [0, cos(x), -sin(x)], [0, sin(x), cos(x)]])
         turn_y = np.array([[cos(y), 0, sin(y)], [0, 1, 0], [-sin(y), 0, cos(y)]])

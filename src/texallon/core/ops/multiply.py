@@ -6,12 +6,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param, told
+from texallon.core.ops.op import BinaryOp, Input, format_input, param
 
 
-class Multiply(Joining):
+class Multiply(BinaryOp):
     name: ClassVar[str] = "multiply"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The product of two values: what both have."
     phrase: ClassVar[str] = "times {by}"
     signal_phrase: ClassVar[str] = "broken up by {by}"
@@ -20,7 +20,7 @@ class Multiply(Joining):
     by: Input = param(1.0, "A number, a colour or a signal.", kind="input")
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
-        return f"made this 0: times 0 from {told(self.by)}" if not np.any(inputs["by"]) else ""
+        return f"made this 0: times 0 from {format_input(self.by)}" if not np.any(inputs["by"]) else ""
 
     def affine_in(self, varying: frozenset[str]) -> bool:
         return len(varying) == 1

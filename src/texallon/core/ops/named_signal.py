@@ -6,19 +6,19 @@ from typing import ClassVar
 from texallon.core.document.base import Name
 from texallon.core.document.recipe import SignalRef
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Place, Source, param
+from texallon.core.ops.op import Input, Source, Space, param
 from texallon.core.ops.points import Points
 
 
 class NamedSignal(Source):
     name: ClassVar[str] = "signal"
-    group: ClassVar[str] = "values"
+    category: ClassVar[str] = "values"
     purpose: ClassVar[str] = "A named signal of the project: change it once, and all that use it follow."
     phrase: ClassVar[str] = "{signal}"
 
     signal: Name = param(..., "The signal's name.", kind="signal")
 
-    stand_ins: dict[Name, Place] = param(
+    stand_ins: dict[Name, Space] = param(
         {}, "What stands in, here, for locators and objects that the signal measures from.", kind="stand-ins"
     )
 

@@ -6,7 +6,7 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import Fractal, Octave
 from texallon.core.ops.op import param
 
@@ -42,6 +42,6 @@ def full_strength(octaves: float, gain: float) -> float:
 
 
 @kernel
-def add_octave(noise: Array, kept: Array, strength: Real, out: Array) -> None:
+def add_octave(noise: Array, kept: Array, strength: Float, out: Array) -> None:
     for i in range(out.shape[0]):
         out[i] += strength * kept[i] * noise[i]

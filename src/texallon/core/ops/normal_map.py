@@ -6,13 +6,13 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Refinement, param
+from texallon.core.ops.op import Modifier, param
 from texallon.core.ops.points import Points
 
 
-class NormalMap(Refinement):
+class NormalMap(Modifier):
     name: ClassVar[str] = "normal map"
-    group: ClassVar[str] = "colour"
+    category: ClassVar[str] = "colour"
     purpose: ClassVar[str] = "Reads a stored normal, 0…1, as a direction −1…1: x along u, y along v, z off the surface."
     reference: ClassVar[str] = "glTF 2.0, 3.9.3: 2c − 1, x and y scaled by the strength, of unit length"
     phrase: ClassVar[str] = "as a normal of strength {strength}"

@@ -7,10 +7,10 @@ import numpy as np
 
 from texallon.core.document.base import Finite, Vector
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Bend, Input, param
+from texallon.core.ops.op import DomainWarp, Input, param
 
 
-class Offset(Bend):
+class Offset(DomainWarp):
     name: ClassVar[str] = "offset"
     purpose: ClassVar[str] = "A signal moves the pattern: a number along a direction, a colour as a vector."
     reference: ClassVar[str] = "p − amount · (signal − middle)"
@@ -24,7 +24,7 @@ class Offset(Bend):
     def inputs(self) -> Mapping[str, Input]:
         return {"by": self.by}
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         by = inputs["by"]
         amount, middle = np.float32(self.amount), np.float32(self.middle)
         for row in range(3):

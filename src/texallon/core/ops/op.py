@@ -1,6 +1,6 @@
 """What an op is: parameters with units and ranges, the point data it needs, and a way to run over many points.
 
-A new op is one new file in this folder: a subclass of `Source` or `Refinement` with its kernel beside it.
+A new op is one new file in this folder: a subclass of `Source` or `Modifier` with its kernel beside it.
 The interface, the shell's list and the JSON Schema are all made from what the class says of itself.
 """
 
@@ -11,18 +11,18 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from texallon.core.document.base import Finite
-from texallon.core.document.place import Place, footprint_in, place_key, position_in
 from texallon.core.document.recipe import Recipe, SignalRef
+from texallon.core.document.space import Space, footprint_in, position_in, space_key
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
 
-__all__ = ["Place", "footprint_in", "place_key", "position_in"]
+__all__ = ["Space", "footprint_in", "position_in", "space_key"]
 
 Colour = tuple[Finite, Finite, Finite]
 Input = Finite | Colour | SignalRef | Recipe
 """A number, a scene-linear colour, a named signal, or a recipe of its own."""
 
-Kind = Literal["space", "source", "step"]
+Kind = Literal["warp", "source", "modifier"]
 
 
 class WrongParameterError(ValueError):
@@ -33,7 +33,7 @@ class WrongParameterError(ValueError):
         self.parameter, self.reason, self.hint, self.character = parameter, reason, hint, character
 
 
-def told(value: Any) -> str:
+def format_input(value: Any) -> str:
     """A number as a person reads it, or what stands in its place."""
     if isinstance(value, SignalRef):
         return f"“{value.signal}”"
@@ -64,7 +64,7 @@ class Op(BaseModel):
 
     name: ClassVar[str]
     kind: ClassVar[Kind]
-    group: ClassVar[str] = ""
+    category: ClassVar[str] = ""
     """Under which heading it is offered."""
     purpose: ClassVar[str]
     reference: ClassVar[str] = "definition"
@@ -81,15 +81,15 @@ class Op(BaseModel):
     non_finite: ClassVar[str] = "NaN stays NaN."
     """What it does with NaN and infinite values."""
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         """Names of the point data it reads (see `Points`)."""
         return frozenset()
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         """The places it measures positions in."""
         return ()
 
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         """Whether its values change with time while its parameters do not."""
         return False
 
@@ -138,49 +138,49 @@ class Source(Op):
         return 1
 
 
-class Bend(Op):
+class DomainWarp(Op):
     """A step that stands before the source and changes where it is looked up.
 
-    Its result is `(4, n)`: the changed coordinates of what it bends (see `bends`), and by how much more of the
+    Its result is `(4, n)`: the changed coordinates of what it bends (see `warps`), and by how much more of the
     pattern a sample now covers.
     """
 
-    kind: ClassVar[Kind] = "space"
-    group: ClassVar[str] = "space"
+    kind: ClassVar[Kind] = "warp"
+    category: ClassVar[str] = "space"
     non_finite: ClassVar[str] = "A position that is not finite stays so."
 
-    space: Place = param("world", "Whose coordinates it bends; sources measured in others do not notice.", kind="place")
+    space: Space = param("world", "Whose coordinates it bends; sources measured in others do not notice.", kind="place")
 
-    def needs(self) -> frozenset[str]:
-        return frozenset({self.bends()})
+    def required_data(self) -> frozenset[str]:
+        return frozenset({self.warps()})
 
-    def bends(self) -> str:
+    def warps(self) -> str:
         """The point data that it changes; a camera and locators are measured from `position`."""
         return position_in(self.space)
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 4
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        key = place_key(self.space)
+        key = space_key(self.space)
         after = np.zeros((3, points.count), np.float32)
         stretch = np.ones(points.count, np.float32)
-        self.bend(points.position(key), inputs, after, stretch)
+        self.warp(points.position(key), inputs, after, stretch)
         out[:3] = points.from_place(key, after)
-        out[3] = stretch * points.stretch(self.bends())
+        out[3] = stretch * points.stretch(self.warps())
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         """Fill `after (3, n)` and `stretch (n,)` from positions `(3, n)` in `space`."""
         raise NotImplementedError
 
 
-class Refinement(Op):
+class Modifier(Op):
     """An op that takes the values of the step before it."""
 
-    kind: ClassVar[Kind] = "step"
+    kind: ClassVar[Kind] = "modifier"
     scalar_only: ClassVar[bool] = False
     """Whether a colour coming in is refused instead of handled channel by channel."""
 
@@ -189,7 +189,7 @@ class Refinement(Op):
         return tuple(float(getattr(self, name)) for name in self.handles)
 
 
-class Joining(Refinement):
+class BinaryOp(Modifier):
     """A step that joins the incoming value with one other, `by`, channel by channel."""
 
     by: Input = param(0.0, "A number, a colour or a signal.", kind="input")

@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Input, Joining, param
+from texallon.core.ops.op import BinaryOp, Input, param
 
 
-class Overlay(Joining):
+class Overlay(BinaryOp):
     name: ClassVar[str] = "overlay"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Darkens the dark and brightens the bright by another value."
     reference: ClassVar[str] = (
         "the MaterialX 1.39 specification, overlay: 2ab below one half, 1 − 2(1 − a)(1 − b) above"

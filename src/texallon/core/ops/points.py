@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.object import FileRef
-from texallon.core.document.place import FOOTPRINTS, POSITIONS
+from texallon.core.document.space import FOOTPRINTS, POSITIONS
 from texallon.core.kernel import Array, kernel
 from texallon.core.ops.pyramid import Pyramid
 
@@ -27,7 +27,7 @@ class Points:
     `data` maps names to float32 arrays `(width, n)`: `position`, `object_position`, `rest_position` (metres), `normal` and
     `view` (unit; view points towards the eye), `uv` (2, n), `footprint` (1, n; width in metres that one sample stands for;
     `object_footprint` and `uv_footprint` in those coordinates), `object_id`, `part_id`, `instance_id`, and
-    `attribute:NAME`. `frames` maps `camera`, `locator:NAME` and `object:NAME` to the matrix from the world into them. `time` is in
+    `attribute:NAME`. `world_to_space` maps `camera`, `locator:NAME` and `object:NAME` to the matrix from the world into them. `time` is in
     seconds from the first frame.
     """
 
@@ -35,14 +35,14 @@ class Points:
         self,
         count: int,
         data: Mapping[str, Array],
-        frames: Mapping[str, Matrix] | None = None,
+        world_to_space: Mapping[str, Matrix] | None = None,
         pictures: Pictures = no_pictures,
         frame: float = 1.0,
         time: float = 0.0,
     ) -> None:
         self.count = count
         self.data = data
-        self.frames = frames or {}
+        self.world_to_space = world_to_space or {}
         self.pictures = pictures
         self.frame, self.time = frame, time
         self._stretch: Mapping[str, Array] = {}
@@ -59,16 +59,16 @@ class Points:
             if place == "uv":
                 out[:2] = self.data["uv"]
             else:
-                transform_points(self.frames[place], self.data["position"], out)
+                transform_points(self.world_to_space[place], self.data["position"], out)
             self._measured[place] = out
         return self._measured[place]
 
     def from_place(self, place: str, position: Array) -> Array:
         """Positions `(3, n)` in a place, as coordinates of the point data that the place is measured from."""
-        if place not in self.frames:
+        if place not in self.world_to_space:
             return position
         full = np.eye(4)
-        full[:3] = self.frames[place]
+        full[:3] = self.world_to_space[place]
         out = np.empty((3, self.count), np.float32)
         transform_points(np.linalg.inv(full)[:3].astype(np.float32), position, out)
         return out
@@ -76,8 +76,8 @@ class Points:
     def footprint(self, place: str) -> Array:
         """How much of a place's space one sample covers `(n,)`, in its units."""
         own = self.data[FOOTPRINTS.get(place, "footprint")][0]
-        if place in self.frames:
-            scale = abs(float(np.linalg.det(self.frames[place][:, :3].astype(np.float64)))) ** (1 / 3)
+        if place in self.world_to_space:
+            scale = abs(float(np.linalg.det(self.world_to_space[place][:, :3].astype(np.float64)))) ** (1 / 3)
             own = own * np.float32(scale)
         base = POSITIONS.get(place, "position")
         result: Array = own * self._stretch[base] if base in self._stretch else own
@@ -87,14 +87,14 @@ class Points:
         """By how much more a sample covers since space was bent `(n,)`."""
         return self._stretch.get(base, np.ones(self.count, np.float32))
 
-    def bent(self, changed: Mapping[str, Array]) -> "Points":
-        """The same points looked up elsewhere: `changed` maps point data to arrays `(4, n)` (see `Bend`)."""
+    def warped(self, changed: Mapping[str, Array]) -> "Points":
+        """The same points looked up elsewhere: `changed` maps point data to arrays `(4, n)` (see `DomainWarp`)."""
         data = dict(self.data)
         stretch = dict(self._stretch)
         for base, rows in changed.items():
             data[base] = np.ascontiguousarray(rows[: 2 if base == "uv" else 3])
             stretch[base] = rows[3]
-        result = Points(self.count, data, self.frames, self.pictures, self.frame, self.time)
+        result = Points(self.count, data, self.world_to_space, self.pictures, self.frame, self.time)
         result._stretch = stretch
         return result
 
@@ -102,7 +102,7 @@ class Points:
         """The points `start`…`stop`, the last one repeated up to `count` where that is more, copied together for kernels."""
         count = max(count, stop - start)
         data = {name: columns(array, start, stop, count) for name, array in self.data.items()}
-        result = Points(count, data, self.frames, self.pictures, self.frame, self.time)
+        result = Points(count, data, self.world_to_space, self.pictures, self.frame, self.time)
         result._stretch = {base: columns(rows[None], start, stop, count)[0] for base, rows in self._stretch.items()}
         return result
 

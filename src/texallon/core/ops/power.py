@@ -9,14 +9,14 @@ from typing import ClassVar
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, kernel
-from texallon.core.ops.op import Refinement, param, told
+from texallon.core.kernel import Array, Float, kernel
+from texallon.core.ops.op import Modifier, format_input, param
 from texallon.core.ops.points import Points
 
 
-class Power(Refinement):
+class Power(Modifier):
     name: ClassVar[str] = "power"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "The value to a power: above 1 keeps only the brightest, below 1 spreads it out."
     reference: ClassVar[str] = "definition; 0 for a negative base with an exponent that is no whole number"
     phrase: ClassVar[str] = "to the power of {exponent}"
@@ -27,7 +27,11 @@ class Power(Refinement):
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         x = float(incoming[0, 0])
         whole = float(self.exponent).is_integer()
-        return f"made this 0: {told(x)} < 0 has no power of {told(self.exponent)}" if x < 0 and not whole else ""
+        return (
+            f"made this 0: {format_input(x)} < 0 has no power of {format_input(self.exponent)}"
+            if x < 0 and not whole
+            else ""
+        )
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):
@@ -35,7 +39,7 @@ class Power(Refinement):
 
 
 @kernel
-def power(incoming: Array, exponent: Real, out: Array) -> None:
+def power(incoming: Array, exponent: Float, out: Array) -> None:
     whole = np.floor(exponent) == exponent
     odd = whole and np.floor(exponent / 2) * 2 != exponent
     for i in range(out.shape[0]):

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Float, Int, inlined, kernel
 
 EDGES = {"repeat": 0, "mirror": 1, "hold": 2}
 
@@ -69,7 +69,7 @@ def halved(level: Array, axis: int) -> Array:
 
 
 @inlined
-def within(k: Whole, size: Whole, edge: Whole) -> Whole:
+def within(k: Int, size: Int, edge: Int) -> Int:
     """A pixel's number brought into the picture: repeated, mirrored, or held at the edge."""
     if edge == 0:
         k = k % size
@@ -80,9 +80,7 @@ def within(k: Whole, size: Whole, edge: Whole) -> Whole:
 
 
 @inlined
-def between_pixels(
-    pixels: Array, start: Whole, width: Whole, height: Whole, c: Whole, u: Real, v: Real, edge: Whole
-) -> Real:
+def between_pixels(pixels: Array, start: Int, width: Int, height: Int, c: Int, u: Float, v: Float, edge: Int) -> Float:
     """Bilinear interpolation in one level; `u` goes right and `v` up."""
     x = u * np.float32(width) - np.float32(0.5)
     y = (np.float32(1) - v) * np.float32(height) - np.float32(0.5)
@@ -98,7 +96,7 @@ def between_pixels(
 
 @kernel
 def look_up(
-    pixels: Array, levels: Any, u: Array, v: Array, width: Array, edge: Whole, first: Whole, weight: Array, out: Array
+    pixels: Array, levels: Any, u: Array, v: Array, width: Array, edge: Int, first: Int, weight: Array, out: Array
 ) -> None:
     """Add `weight (n,)` times the picture at `u`, `v` `(n,)` to `out (channels, n)`, the channels from `first` on.
 

@@ -9,9 +9,9 @@ import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import TINY, Array, Whole, kernel
+from texallon.core.kernel import TINY, Array, Int, kernel
 from texallon.core.ops.curve import follow_curve, monotone_slopes
-from texallon.core.ops.op import Colour, Refinement, param
+from texallon.core.ops.op import Colour, Modifier, param
 from texallon.core.ops.points import Points
 
 INTERPOLATIONS = {"constant": 0, "linear": 1, "smooth": 2, "monotone": 3}
@@ -43,9 +43,9 @@ class Stop(BaseModel):
     value: Finite | Colour
 
 
-class Ramp(Refinement):
+class Ramp(Modifier):
     name: ClassVar[str] = "ramp"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Read a number or colour off a row of stops; the end stops hold beyond the ends."
     reference: ClassVar[str] = (
         "piecewise interpolation; smooth is 3t²−2t³ between neighbours; monotone as Fritsch & Butland 1984; "
@@ -66,8 +66,8 @@ class Ramp(Refinement):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Ramp":
-        places = [stop.at for stop in self.stops]
-        if places != sorted(places):
+        spaces = [stop.at for stop in self.stops]
+        if spaces != sorted(spaces):
             raise ValueError("the stops are not in order of `at`")
         return self
 
@@ -121,7 +121,7 @@ def from_oklab(lab: Array) -> Array:
 
 
 @kernel
-def ramp(incoming: Array, at: Array, value: Array, interpolation: Whole, out: Array) -> None:
+def ramp(incoming: Array, at: Array, value: Array, interpolation: Int, out: Array) -> None:
     """Stops outside, points inside; two stops at one place make a hard edge there. NaN stays NaN."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

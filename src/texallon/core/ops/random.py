@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from texallon.core.kernel import Array, Whole, kernel
+from texallon.core.kernel import Array, Int, kernel
 from texallon.core.ops.lattice import mixed
 from texallon.core.ops.op import Source, param
 from texallon.core.ops.points import Points
@@ -13,7 +13,7 @@ from texallon.core.ops.points import Points
 
 class Random(Source):
     name: ClassVar[str] = "random"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = (
         "The same random number (or colour) all over one object, part or instance; another on the next."
     )
@@ -24,7 +24,7 @@ class Random(Source):
     fields: Literal["number", "colour"] = param("number", "One value, or three as a colour.")
     seed: int = param(0, "Another seed, other values.", low=0, high=2**31 - 1)
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({f"{self.per}_id"})
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
@@ -36,7 +36,7 @@ class Random(Source):
 
 
 @kernel
-def random_of(number: Array, seed: Whole, salt: Whole, out: Array) -> None:
+def random_of(number: Array, seed: Int, salt: Int, out: Array) -> None:
     """0…1 for each whole number."""
     start = mixed(np.uint32(seed + np.uint32(salt * 0x9E3779B9) + np.uint32(0x2545F491)))
     for i in range(out.shape[0]):

@@ -14,7 +14,7 @@ from texallon.core.document.problem import Problem, pointer
 from texallon.core.document.recipe import Step
 from texallon.core.ops.op import Op
 
-KINDS = ("source", "step", "space")
+KINDS = ("source", "modifier", "warp")
 
 
 @cache
@@ -68,7 +68,7 @@ def describe(kind: type[Op]) -> dict[str, Any]:
     return {
         "name": kind.name,
         "kind": kind.kind,
-        "group": kind.group,
+        "category": kind.category,
         "purpose": kind.purpose,
         "source": kind.reference,
         "phrase": kind.phrase,

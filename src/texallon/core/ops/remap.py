@@ -6,16 +6,16 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import TINY, Array, Real, Whole, kernel
-from texallon.core.ops.op import Refinement, param, told
+from texallon.core.kernel import TINY, Array, Float, Int, kernel
+from texallon.core.ops.op import Modifier, format_input, param
 from texallon.core.ops.points import Points
 
 EASES = {"linear": 0, "smooth": 1, "smoother": 2}
 
 
-class Remap(Refinement):
+class Remap(Modifier):
     name: ClassVar[str] = "remap"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Map the incoming range onto another, clamped and eased."
     reference: ClassVar[str] = "linear map; smooth is 3t²−2t³, smoother is 6t⁵−15t⁴+10t³ (Perlin 2002)"
     phrase: ClassVar[str] = "is within {from_start} … {from_end}, eased {ease}"
@@ -37,8 +37,14 @@ class Remap(Refinement):
             return ""
         x, ends = float(incoming[0, 0]), (self.from_start, self.from_end)
         if x <= min(ends):
-            return f"made this {told(out)}: {told(x)} ≤ {told(min(ends))}, the range's lower end"
-        return f"made this {told(out)}: {told(x)} ≥ {told(max(ends))}, the range's upper end" if x >= max(ends) else ""
+            return (
+                f"made this {format_input(out)}: {format_input(x)} ≤ {format_input(min(ends))}, the range's lower end"
+            )
+        return (
+            f"made this {format_input(out)}: {format_input(x)} ≥ {format_input(max(ends))}, the range's upper end"
+            if x >= max(ends)
+            else ""
+        )
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):
@@ -55,7 +61,7 @@ class Remap(Refinement):
 
 
 @kernel
-def remap(incoming: Array, a: Real, b: Real, low: Real, high: Real, clamped: bool, ease: Whole, out: Array) -> None:
+def remap(incoming: Array, a: Float, b: Float, low: Float, high: Float, clamped: bool, ease: Int, out: Array) -> None:
     """A range of no width is a step: the first output value up to it, the last from it on."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

@@ -9,7 +9,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, kernel
+from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import MEAN_SIZE, MEAN_SQUARE, Fractal, Octave
 from texallon.core.ops.op import param
 
@@ -41,7 +41,7 @@ class Ridged(Fractal):
 
 @kernel
 def add_ridges(
-    noise: Array, kept: Array, strength: Real, offset: Real, gain: Real, typical: Real, weight: Array, out: Array
+    noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, typical: Float, weight: Array, out: Array
 ) -> None:
     """One octave more; `weight (n,)` holds each point's weight for this octave and then for the next."""
     zero, one = np.float32(0), np.float32(1)

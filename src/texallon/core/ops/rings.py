@@ -8,7 +8,7 @@ from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 from texallon.core.ops.stripes import profile_of
 
@@ -16,7 +16,7 @@ from texallon.core.ops.stripes import profile_of
 class Rings(Filtered):
     fades: ClassVar[bool] = False
     name: ClassVar[str] = "rings"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Values that go up and down with the distance from an axis or a point."
     reference: ClassVar[str] = "periodic functions of a distance: raised cosine, triangle, square"
     phrase: ClassVar[str] = "{profile} rings {spacing} apart about {space}"
@@ -27,16 +27,16 @@ class Rings(Filtered):
     share: float = param(0.5, "How much of the spacing a band fills.", low=0, high=1)
     offset: Finite = param(0.0, "Moves the rings outwards, in spacings.")
     speed: Finite = param(0.0, "Spacings that the rings run outwards each second.", unit="/s")
-    space: Place = param("world", "Where the middle is.", kind="place")
+    space: Space = param("world", "Where the middle is.", kind="place")
     axis: Literal["x", "y", "z"] = param("y", "The axis.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         return self.speed != 0
 
     def unit(self) -> float:
@@ -49,9 +49,9 @@ class Rings(Filtered):
         return self.share if self.profile == "band" else 0.5
 
     def pattern(self, points: Points, out: Array) -> None:
-        position = points.position(place_key(self.space))
+        position = points.position(space_key(self.space))
         rows = [row for row in range(3) if self.shape == "point" or row != AXES[self.axis]]
         away = np.sqrt(np.square(position[rows]).sum(axis=0, dtype=np.float32))
         turns = away / np.float32(self.spacing) - np.float32(self.offset + self.speed * points.time)
-        width = points.footprint(place_key(self.space)) / np.float32(self.spacing)
+        width = points.footprint(space_key(self.space)) / np.float32(self.spacing)
         out[0] = profile_of(self.profile, turns, self.share, width)

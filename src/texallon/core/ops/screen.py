@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining
+from texallon.core.ops.op import BinaryOp
 
 
-class Screen(Joining):
+class Screen(BinaryOp):
     name: ClassVar[str] = "screen"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "Both together, never above 1 for values within 0…1."
     reference: ClassVar[str] = "the MaterialX 1.39 specification, screen: 1 − (1 − a)(1 − b)"
     phrase: ClassVar[str] = "joined with {by}"

@@ -12,7 +12,7 @@ from texallon.core.ops.points import Points
 
 class Slope(Source):
     name: ClassVar[str] = "slope"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = (
         "1 where the surface faces a direction, 0 where it turns away from it, with a soft band between."
     )
@@ -25,7 +25,7 @@ class Slope(Source):
     full: float = param(20.0, "Up to this lean it is 1.", unit="°", low=0, high=180)
     none: float = param(45.0, "From this lean on it is 0.", unit="°", low=0, high=180)
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({"normal"})
 
     def fill(self, points: Points, out: Array) -> None:

@@ -4,12 +4,12 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, Whole, allocating
+from texallon.core.kernel import Array, Float, Int, allocating
 from texallon.core.ops.cellular import cube_number, place_in_cube
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
 from texallon.core.ops.lattice import mixed, noise_octave
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 RESULTS = {"coverage": 0, "depth": 1, "spot": 2}
@@ -19,7 +19,7 @@ class Spots(Filtered):
     fades: ClassVar[bool] = False
     gone: ClassVar[float] = 0.6
     name: ClassVar[str] = "spots"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Spots strewn about: 1 inside, 0 outside, with soft and irregular outlines."
     reference: ClassVar[str] = (
         "one possible spot per cell of a lattice (Worley 1996), its radius bent by gradient noise (Perlin 2002)"
@@ -38,30 +38,30 @@ class Spots(Filtered):
     flat: bool = param(True, "Spots lie in a plane and go right through along the axis; else they are balls.")
     axis: Literal["x", "y", "z"] = param("y", "Across the plane they lie in.")
     seed: int = param(0, "Another seed, another scatter.", low=0, high=2**31 - 1)
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
     def pattern(self, points: Points, out: Array) -> None:
-        position = points.position(place_key(self.space))
+        position = points.position(space_key(self.space))
         cells = position / np.float32(self.size)
-        bend = np.zeros((2, points.count), np.float32)
+        warp = np.zeros((2, points.count), np.float32)
         if self.flat:
             cells = cells.copy()
             cells[AXES[self.axis]] = np.where(np.isfinite(cells[AXES[self.axis]]), np.float32(0.5), np.float32(np.nan))
         if self.irregular > 0:
             for number, frequency in enumerate((1.9, 4.3)):
                 scale = np.full(3, frequency, np.float32)
-                noise_octave(cells, scale, np.uint32(self.seed), 201 + number, 0.0, 0, bend[number])
-        uneven = np.float32(self.irregular) * (np.float32(0.8) * bend[0] + np.float32(0.4) * bend[1])
+                noise_octave(cells, scale, np.uint32(self.seed), 201 + number, 0.0, 0, warp[number])
+        uneven = np.float32(self.irregular) * (np.float32(0.8) * warp[0] + np.float32(0.4) * warp[1])
         spots(
             cells,
             uneven,
-            points.footprint(place_key(self.space)) / np.float32(self.size),
+            points.footprint(space_key(self.space)) / np.float32(self.size),
             np.float32(self.density),
             np.float32(self.variation),
             np.float32(self.soft),
@@ -77,12 +77,12 @@ def spots(
     cells: Array,
     uneven: Array,
     footprint: Array,
-    density: Real,
-    variation: Real,
-    soft: Real,
-    flat: Whole,
-    seed: Whole,
-    result: Whole,
+    density: Float,
+    variation: Float,
+    soft: Float,
+    flat: Int,
+    seed: Int,
+    result: Int,
     out: Array,
 ) -> None:
     """The strongest of the spots in the neighbouring cells; none reaches beyond its neighbours' cells.

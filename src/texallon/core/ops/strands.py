@@ -9,10 +9,10 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import Array, Real, Whole, kernel
+from texallon.core.kernel import Array, Float, Int, kernel
 from texallon.core.ops.height import AXES
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Place, Source, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Source, Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 RESULTS = {"height": 0, "strand": 1, "strand number": 2}
@@ -20,7 +20,7 @@ RESULTS = {"height": 0, "strand": 1, "strand number": 2}
 
 class Strands(Source):
     name: ClassVar[str] = "strands"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "A twisted cable or rope: the height of its strands, or which strand it is."
     reference: ClassVar[str] = "helices about an axis: angle − 2π · turns · length; a superellipse across each strand"
     phrase: ClassVar[str] = "{count} strands, {turns} turns a metre, {thickness} thick"
@@ -34,21 +34,21 @@ class Strands(Source):
         "height", "1 on the strands' tops and 0 between; or a random value per strand; or its number, from 0."
     )
     radius: float = param(0.01, "The cable's radius, where it is looked up on the UV map.", unit="m", above=0, high=1e3)
-    space: Place = param(
+    space: Space = param(
         "object", "Where the axis is; on the UV map, u goes once around and v along in metres.", kind="place"
     )
     axis: Literal["x", "y", "z"] = param("y", "The cable's axis.")
     seed: int = param(0, "Other random values per strand.", low=0, high=2**31 - 1)
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
     def fill(self, points: Points, out: Array) -> None:
-        position = points.position(place_key(self.space))
-        footprint = points.footprint(place_key(self.space))
+        position = points.position(space_key(self.space))
+        footprint = points.footprint(space_key(self.space))
         if self.space == "uv":
             around, along = position[0], position[1]
             radius = np.full(points.count, self.radius, np.float32)
@@ -89,12 +89,12 @@ def strands(
     along: Array,
     radius: Array,
     footprint: Array,
-    count: Whole,
-    turns: Real,
-    thickness: Real,
-    power: Real,
-    seed: Whole,
-    result: Whole,
+    count: Int,
+    turns: Float,
+    thickness: Float,
+    power: Float,
+    seed: Int,
+    result: Int,
     means: Array,
     out: Array,
 ) -> None:

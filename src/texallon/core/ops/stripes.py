@@ -8,14 +8,14 @@ from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Place, footprint_in, param, place_key, position_in
+from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
 
 class Stripes(Filtered):
     fades: ClassVar[bool] = False
     name: ClassVar[str] = "stripes"
-    group: ClassVar[str] = "patterns"
+    category: ClassVar[str] = "patterns"
     purpose: ClassVar[str] = "Values that go up and down along an axis: waves, ridges or hard bands."
     reference: ClassVar[str] = "periodic functions of one coordinate: raised cosine, triangle, square"
     phrase: ClassVar[str] = "{profile} stripes {spacing} apart"
@@ -25,16 +25,16 @@ class Stripes(Filtered):
     share: float = param(0.5, "How much of the spacing a band fills.", low=0, high=1)
     offset: Finite = param(0.0, "Moves the stripes along, in spacings.")
     speed: Finite = param(0.0, "Spacings that the stripes run along each second.", unit="/s")
-    space: Place = param("world", "What the pattern sticks to.", kind="place")
+    space: Space = param("world", "What the pattern sticks to.", kind="place")
     axis: Literal["x", "y", "z"] = param("x", "The axis they follow each other along.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.space), footprint_in(self.space)})
 
-    def places(self) -> tuple[Place, ...]:
+    def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def moves(self) -> bool:
+    def time_dependent(self) -> bool:
         return self.speed != 0
 
     def unit(self) -> float:
@@ -47,9 +47,9 @@ class Stripes(Filtered):
         return self.share if self.profile == "band" else 0.5
 
     def pattern(self, points: Points, out: Array) -> None:
-        along = points.position(place_key(self.space))[AXES[self.axis]]
+        along = points.position(space_key(self.space))[AXES[self.axis]]
         turns = along / np.float32(self.spacing) - np.float32(self.offset + self.speed * points.time)
-        width = points.footprint(place_key(self.space)) / np.float32(self.spacing)
+        width = points.footprint(space_key(self.space)) / np.float32(self.spacing)
         out[0] = profile_of(self.profile, turns, self.share, width)
 
 

@@ -5,12 +5,12 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Joining
+from texallon.core.ops.op import BinaryOp
 
 
-class Subtract(Joining):
+class Subtract(BinaryOp):
     name: ClassVar[str] = "subtract"
-    group: ClassVar[str] = "join"
+    category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The difference of two values."
     reference: ClassVar[str] = "definition"
     phrase: ClassVar[str] = "less {by}"

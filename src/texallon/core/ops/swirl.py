@@ -10,11 +10,11 @@ import numpy as np
 
 from texallon.core.document.base import Finite, Vector
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Bend, param
+from texallon.core.ops.op import DomainWarp, param
 from texallon.core.ops.twirl import plane_across, shear_stretch, turn_in_plane
 
 
-class Swirl(Bend):
+class Swirl(DomainWarp):
     name: ClassVar[str] = "swirl"
     purpose: ClassVar[str] = (
         "Turns the pattern fully at a pivot and ever less out to a radius: drains, eddies, marbling."
@@ -28,7 +28,7 @@ class Swirl(Bend):
     pivot: Vector = param((0.0, 0.0, 0.0), "A point of the axis.", unit="m")
     axis: Literal["x", "y", "z"] = param("y", "The axis turned about; on a UV map always z.")
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         a, b = plane_across("z" if self.space == "uv" else self.axis)
         x, y = position[a] - np.float32(self.pivot[a]), position[b] - np.float32(self.pivot[b])
         share = np.sqrt(x * x + y * y) / np.float32(self.radius)

@@ -6,14 +6,14 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import TINY, Array, Real, kernel
-from texallon.core.ops.op import Refinement, param, told
+from texallon.core.kernel import TINY, Array, Float, kernel
+from texallon.core.ops.op import Modifier, format_input, param
 from texallon.core.ops.points import Points
 
 
-class Threshold(Refinement):
+class Threshold(Modifier):
     name: ClassVar[str] = "threshold"
-    group: ClassVar[str] = "range"
+    category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "1 on one side of a level and 0 on the other; a width softens the edge."
     reference: ClassVar[str] = "step function; the soft edge is 3t²−2t³ across the width"
     phrase: ClassVar[str] = "is {keep} {level}"
@@ -28,7 +28,7 @@ class Threshold(Refinement):
         x, edge = float(incoming[0, 0]), self.width / 2
         if abs(x - self.level) < edge or x != x:
             return ""
-        return f"made this {told(out)}: {told(x)} {'<' if x < self.level else '≥'} {told(self.level)}"
+        return f"made this {format_input(out)}: {format_input(x)} {'<' if x < self.level else '≥'} {format_input(self.level)}"
 
     def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):
@@ -36,7 +36,7 @@ class Threshold(Refinement):
 
 
 @kernel
-def threshold(incoming: Array, level: Real, width: Real, below: bool, out: Array) -> None:
+def threshold(incoming: Array, level: Float, width: Float, below: bool, out: Array) -> None:
     """A value exactly on a hard level counts as above it."""
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):

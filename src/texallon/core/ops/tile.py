@@ -7,10 +7,10 @@ import numpy as np
 
 from texallon.core.document.base import Vector
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Bend, param
+from texallon.core.ops.op import DomainWarp, param
 
 
-class Tile(Bend):
+class Tile(DomainWarp):
     name: ClassVar[str] = "tile"
     purpose: ClassVar[str] = "Repeats the block from the origin to a size, along each axis that has one."
     reference: ClassVar[str] = "p − size ⌊p / size⌋; every other block reversed where mirrored"
@@ -19,7 +19,7 @@ class Tile(Bend):
     size: Vector = param((1.0, 0.0, 1.0), "Size of the block; along an axis where it is 0 nothing repeats.", unit="m")
     mirrored: bool = param(False, "Every other block reversed, so that edges always meet.")
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         for row, edge in enumerate(self.size):
             if edge == 0:
                 after[row] = position[row]

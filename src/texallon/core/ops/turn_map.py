@@ -8,21 +8,21 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Bend, Place, param
+from texallon.core.ops.op import DomainWarp, Space, param
 
 
-class TurnMap(Bend):
+class TurnMap(DomainWarp):
     name: ClassVar[str] = "turn map"
     purpose: ClassVar[str] = "Turns what is looked up on the UV map about a pivot."
     reference: ClassVar[str] = "rotation in the plane"
     phrase: ClassVar[str] = "turned by {angle}"
 
-    space: Place = param("uv", "Whose coordinates it bends; its first two.", kind="place")
+    space: Space = param("uv", "Whose coordinates it bends; its first two.", kind="place")
     angle: Finite = param(0.0, "Turns the pattern counter-clockwise.", unit="°")
     pivot_u: Finite = param(0.5, "The pivot along u.")
     pivot_v: Finite = param(0.5, "The pivot along v.")
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         c, s = np.float32(cos(radians(self.angle))), np.float32(sin(radians(self.angle)))
         pu, pv = np.float32(self.pivot_u), np.float32(self.pivot_v)
         u, v = position[0] - pu, position[1] - pv

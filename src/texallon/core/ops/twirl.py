@@ -8,10 +8,10 @@ import numpy as np
 from texallon.core.document.base import Finite, Vector
 from texallon.core.kernel import Array
 from texallon.core.ops.height import AXES
-from texallon.core.ops.op import Bend, param
+from texallon.core.ops.op import DomainWarp, param
 
 
-class Twirl(Bend):
+class Twirl(DomainWarp):
     name: ClassVar[str] = "twirl"
     purpose: ClassVar[str] = "Winds the pattern round an axis, the more the farther out."
     reference: ClassVar[str] = "rotation by an angle proportional to the distance; preserves area"
@@ -21,7 +21,7 @@ class Twirl(Bend):
     pivot: Vector = param((0.0, 0.0, 0.0), "A point of the axis.", unit="m")
     axis: Literal["x", "y", "z"] = param("y", "The axis turned about; on a UV map always z.")
 
-    def bend(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         a, b = plane_across("z" if self.space == "uv" else self.axis)
         x, y = position[a] - np.float32(self.pivot[a]), position[b] - np.float32(self.pivot[b])
         radius = np.sqrt(x * x + y * y)

@@ -12,13 +12,13 @@ from texallon.core.ops.points import Points
 
 class Uv(Source):
     name: ClassVar[str] = "uv"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "The texture coordinates stored on the geometry: u, v, or both as red and green."
     phrase: ClassVar[str] = "the map's {read}"
 
     read: Literal["u", "v", "both"] = param("u", "Which of them.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({"uv"})
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:

@@ -15,7 +15,7 @@ from texallon.core.ops.points import Points
 
 class ViewAngle(Source):
     name: ClassVar[str] = "view angle"
-    group: ClassVar[str] = "geometry"
+    category: ClassVar[str] = "geometry"
     purpose: ClassVar[str] = "0 where the surface faces the eye, 1 at its silhouette."
     reference: ClassVar[str] = "1 − |N·V| to a power; Fresnel's equations for unpolarised light"
     phrase: ClassVar[str] = "the turn away from the eye"
@@ -25,7 +25,7 @@ class ViewAngle(Source):
     index: float = param(1.5, "Index of refraction, for fresnel.", low=1.0001, high=10)
     inverse: bool = param(False, "1 facing the eye and 0 at the silhouette instead.")
 
-    def needs(self) -> frozenset[str]:
+    def required_data(self) -> frozenset[str]:
         return frozenset({"normal", "view"})
 
     def fill(self, points: Points, out: Array) -> None:

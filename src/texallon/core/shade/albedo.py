@@ -21,7 +21,7 @@ from pathlib import Path
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Float, Int, inlined, kernel
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.ggx import brushed_alphas, brushed_lambda, brushed_sample, ggx_lambda, ggx_sample
 
@@ -63,12 +63,12 @@ def compute_table(strata: int = 28) -> Array:
 
 
 @inlined
-def _angle(i: Whole) -> Real:
+def _angle(i: Int) -> Float:
     return max((i / (ANGLES - 1)) ** 2, 1e-4)
 
 
 @kernel
-def fill_boundaries(table: Array, strata: Whole) -> None:
+def fill_boundaries(table: Array, strata: Int) -> None:
     """The sets by index: every facet either reflects or refracts; what leaves on the wrong side or is shadowed is lost."""
     for k in range(INDICES):
         root = LARGEST_ROOT * (k / (INDICES - 1)) ** 2
@@ -104,7 +104,7 @@ def fill_boundaries(table: Array, strata: Whole) -> None:
 
 
 @kernel
-def fill_mirror(table: Array, strata: Whole) -> None:
+def fill_mirror(table: Array, strata: Int) -> None:
     for j in range(ROUGHNESSES):
         alpha = max((j / (ROUGHNESSES - 1)) ** 2, 1e-4)
         for i in range(ANGLES):
@@ -113,7 +113,7 @@ def fill_mirror(table: Array, strata: Whole) -> None:
 
 
 @inlined
-def mirror_once(ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, strata: Whole) -> Real:
+def mirror_once(ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, strata: Int) -> Float:
     """What brushed facets of a perfect reflector give back after one bounce."""
     total = 0.0
     shadow = brushed_lambda(ox, oy, oz, ax, ay)
@@ -136,7 +136,7 @@ def fill_means(table: Array) -> None:
 
 
 @inlined
-def _mean(table: Array, k: Whole, j: Whole) -> Real:
+def _mean(table: Array, k: Int, j: Int) -> Float:
     steps, total = 512, 0.0
     for s in range(steps):
         mu = (s + 0.5) / steps
@@ -147,7 +147,7 @@ def _mean(table: Array, k: Whole, j: Whole) -> Real:
 
 
 @kernel
-def fill_brushed(table: Array, strata: Whole) -> None:
+def fill_brushed(table: Array, strata: Int) -> None:
     """Brushed mirrors; their mean is over all azimuths."""
     for a in range(BRUSHINGS):
         for j in range(ROUGHNESSES):
@@ -168,14 +168,14 @@ def fill_brushed(table: Array, strata: Whole) -> None:
 
 
 @inlined
-def lookup_mean(table: Array, k: Whole, roughness: Real) -> Real:
+def lookup_mean(table: Array, k: Int, roughness: Float) -> Float:
     y = min(max(roughness, 0.0), 1.0) * (ROUGHNESSES - 1)
     j = min(int(y), ROUGHNESSES - 2)
     return table[k, j, ANGLES] + (y - j) * (table[k, j + 1, ANGLES] - table[k, j, ANGLES])
 
 
 @inlined
-def lookup_row(table: Array, k: Whole, mu: Real, roughness: Real) -> Real:
+def lookup_row(table: Array, k: Int, mu: Float, roughness: Float) -> Float:
     x = sqrt(min(max(mu, 0.0), 1.0)) * (ANGLES - 1)
     i = min(int(x), ANGLES - 2)
     fx = x - i
@@ -188,12 +188,12 @@ def lookup_row(table: Array, k: Whole, mu: Real, roughness: Real) -> Real:
 
 
 @inlined
-def _plane(ior: Real) -> Real:
+def _plane(ior: Float) -> Float:
     return sqrt(min(max((ior - 1.0) / (ior + 1.0), 0.0) / LARGEST_ROOT, 1.0)) * (INDICES - 1)
 
 
 @inlined
-def lookup_index(table: Array, plane: Whole, mu: Real, roughness: Real, ior: Real) -> Real:
+def lookup_index(table: Array, plane: Int, mu: Float, roughness: Float, ior: Float) -> Float:
     """One of the sets by index, at `ior` ≥ 1."""
     z = _plane(ior)
     k = min(int(z), INDICES - 2)
@@ -202,13 +202,13 @@ def lookup_index(table: Array, plane: Whole, mu: Real, roughness: Real, ior: Rea
 
 
 @inlined
-def dielectric_albedo(table: Array, mu: Real, roughness: Real, ior: Real) -> Real:
+def dielectric_albedo(table: Array, mu: Float, roughness: Float, ior: Float) -> Float:
     """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects, seen from its thinner side."""
     return lookup_index(table, REFLECT, mu, roughness, ior)
 
 
 @inlined
-def dielectric_mean_albedo(table: Array, roughness: Real, ior: Real) -> Real:
+def dielectric_mean_albedo(table: Array, roughness: Float, ior: Float) -> Float:
     """The same for light from all sides."""
     z = _plane(ior)
     k = min(int(z), INDICES - 2)
@@ -217,7 +217,7 @@ def dielectric_mean_albedo(table: Array, roughness: Real, ior: Real) -> Real:
 
 
 @inlined
-def boundary_total(table: Array, mu: Real, roughness: Real, eta: Real) -> Real:
+def boundary_total(table: Array, mu: Float, roughness: Float, eta: Float) -> Float:
     """What a clear boundary reflects and lets through in all after one bounce."""
     if eta >= 1.0:
         return lookup_index(table, BOTH, mu, roughness, eta)
@@ -225,7 +225,7 @@ def boundary_total(table: Array, mu: Real, roughness: Real, eta: Real) -> Real:
 
 
 @inlined
-def brushed_albedo(table: Array, x: Real, y: Real, z: Real, roughness: Real, brushing: Real) -> Real:
+def brushed_albedo(table: Array, x: Float, y: Float, z: Float, roughness: Float, brushing: Float) -> Float:
     """Share of light from a direction that a perfect reflector's facets, brushed or not, give back after one bounce."""
     if brushing <= 0.0:
         return lookup_row(table, MIRROR, z, roughness)
@@ -244,7 +244,7 @@ def brushed_albedo(table: Array, x: Real, y: Real, z: Real, roughness: Real, bru
 
 
 @inlined
-def brushed_mean_albedo(table: Array, roughness: Real, brushing: Real) -> Real:
+def brushed_mean_albedo(table: Array, roughness: Float, brushing: Float) -> Float:
     """The same for light from all sides."""
     if brushing <= 0.0:
         return lookup_mean(table, MIRROR, roughness)

@@ -12,7 +12,7 @@ from math import sqrt
 
 import numpy as np
 
-from texallon.core.kernel import Array, Real, Whole, inlined, kernel
+from texallon.core.kernel import Array, Float, Int, inlined, kernel
 from texallon.core.shade.albedo import dielectric_albedo, dielectric_mean_albedo
 from texallon.core.shade.base import SMOOTH, base_albedo
 from texallon.core.shade.fresnel import fresnel_dielectric
@@ -35,14 +35,14 @@ from texallon.core.shade.rows import (
 
 
 @inlined
-def coat_index(m: Array, k: Whole) -> Real:
+def coat_index(m: Array, k: Int) -> Float:
     """The coat's index against what lies outside, or the other way round where that is denser: at least 1."""
     ratio = m[COAT_IOR, k] / m[NEAR_INDEX, k]
     return ratio if ratio >= 1.0 else 1.0 / ratio
 
 
 @inlined
-def has_own_frame(m: Array, k: Whole) -> bool:
+def has_own_basis(m: Array, k: Int) -> bool:
     """Whether the coat's frame differs from the base's."""
     own: bool = (
         m[COAT_NORMAL, k] != 0.0
@@ -54,7 +54,7 @@ def has_own_frame(m: Array, k: Whole) -> bool:
 
 
 @inlined
-def coat_axes(m: Array, k: Whole) -> tuple[Real, Real, Real, Real, Real, Real, Real, Real, Real]:
+def coat_basis(m: Array, k: Int) -> tuple[Float, Float, Float, Float, Float, Float, Float, Float, Float]:
     """The coat's tangent, bitangent and normal in the base's local frame (rows hold them there while light is scattered)."""
     nx, ny, nz = m[COAT_NORMAL, k], m[COAT_NORMAL + 1, k], m[COAT_NORMAL + 2, k]
     if nx == 0.0 and ny == 0.0 and nz == 0.0:
@@ -72,25 +72,25 @@ def coat_axes(m: Array, k: Whole) -> tuple[Real, Real, Real, Real, Real, Real, R
 
 
 @inlined
-def to_coat(m: Array, k: Whole, x: Real, y: Real, z: Real) -> tuple[Real, Real, Real]:
+def to_coat(m: Array, k: Int, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
     """A direction of the base's local frame in the coat's."""
-    if not has_own_frame(m, k):
+    if not has_own_basis(m, k):
         return x, y, z
-    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_axes(m, k)
+    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_basis(m, k)
     return x * tx + y * ty + z * tz, x * bx + y * by + z * bz, x * nx + y * ny + z * nz
 
 
 @inlined
-def from_coat(m: Array, k: Whole, x: Real, y: Real, z: Real) -> tuple[Real, Real, Real]:
+def from_coat(m: Array, k: Int, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
     """The way back."""
-    if not has_own_frame(m, k):
+    if not has_own_basis(m, k):
         return x, y, z
-    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_axes(m, k)
+    tx, ty, tz, bx, by, bz, nx, ny, nz = coat_basis(m, k)
     return x * tx + y * bx + z * nx, x * ty + y * by + z * ny, x * tz + y * bz + z * nz
 
 
 @inlined
-def coat_albedo(m: Array, k: Whole, x: Real, y: Real, z: Real, u: Real, v: Real, table: Array) -> Real:
+def coat_albedo(m: Array, k: Int, x: Float, y: Float, z: Float, u: Float, v: Float, table: Array) -> Float:
     """Share of light from a direction (base's frame) that the coat reflects, its weight included.
 
     Of a brushed coat one facet, drawn by `u` and `v`, stands for all: right on average.
@@ -113,13 +113,15 @@ def coat_albedo(m: Array, k: Whole, x: Real, y: Real, z: Real, u: Real, v: Real,
 
 
 @inlined
-def coat_at(m: Array, k: Whole, z: Real, table: Array) -> Real:
+def coat_at(m: Array, k: Int, z: Float, table: Array) -> Float:
     """The same at a cosine alone, for averages."""
     return m[COAT_WEIGHT, k] * dielectric_albedo(table, z, m[COAT_ROUGHNESS, k], coat_index(m, k))
 
 
 @inlined
-def coat_lobe(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real) -> tuple[Real, Real]:
+def coat_lobe(
+    m: Array, k: Int, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float
+) -> tuple[Float, Float]:
     """A rough coat's reflection between two directions (base's frame), f·cosθ without its weight, and the density of choosing `i`."""
     ox, oy, oz = to_coat(m, k, ox, oy, oz)
     ix, iy, iz = to_coat(m, k, ix, iy, iz)
@@ -134,7 +136,9 @@ def coat_lobe(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, ix: Real, iy: Re
 
 
 @inlined
-def sample_coat(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, u: Real, v: Real) -> tuple[Real, Real, Real, bool]:
+def sample_coat(
+    m: Array, k: Int, ox: Float, oy: Float, oz: Float, u: Float, v: Float
+) -> tuple[Float, Float, Float, bool]:
     """A direction in proportion to a rough coat's visible facets (base's frame), and whether it leaves the coat."""
     ox, oy, oz = to_coat(m, k, ox, oy, oz)
     if oz <= 1e-4:
@@ -149,14 +153,14 @@ def sample_coat(m: Array, k: Whole, ox: Real, oy: Real, oz: Real, u: Real, v: Re
 
 
 @inlined
-def within_coat(m: Array, k: Whole, z: Real) -> Real:
+def within_coat(m: Array, k: Int, z: Float) -> Float:
     """Cosine within the coat of light that comes at cosine `z`."""
     inverse = m[NEAR_INDEX, k] / m[COAT_IOR, k]
     return sqrt(max(1.0 - (1.0 - z * z) * inverse * inverse, 1e-6))
 
 
 @inlined
-def coat_pass(m: Array, k: Whole, c: Whole, z: Real) -> Real:
+def coat_pass(m: Array, k: Int, c: Int, z: Float) -> Float:
     """Colour of light that goes once through the coat, which would be the root of the coat's colour straight on."""
     colour = m[COAT_COLOR + c, k]
     left = colour ** (0.5 / within_coat(m, k, z)) if colour < 1.0 else 1.0
@@ -164,7 +168,7 @@ def coat_pass(m: Array, k: Whole, c: Whole, z: Real) -> Real:
 
 
 @inlined
-def coat_tint(m: Array, k: Whole, c: Whole, into: Real, out: Real, reflects: Real) -> Real:
+def coat_tint(m: Array, k: Int, c: Int, into: Float, out: Float, reflects: Float) -> Float:
     """Colour and darkening of what is seen through the coat, for one channel.
 
     `into` and `out` are the cosines within the coat, `reflects` its mean reflectance.
@@ -181,13 +185,13 @@ def coat_tint(m: Array, k: Whole, c: Whole, into: Real, out: Real, reflects: Rea
 
 
 @inlined
-def coat_mean(m: Array, k: Whole, table: Array) -> Real:
+def coat_mean(m: Array, k: Int, table: Array) -> Float:
     """The coat's mean reflectance, its weight left out."""
     return dielectric_mean_albedo(table, m[COAT_ROUGHNESS, k], coat_index(m, k))
 
 
 @inlined
-def emission_passes(m: Array, k: Whole, c: Whole, z: Real) -> Real:
+def coat_emission_transmittance(m: Array, k: Int, c: Int, z: Float) -> Float:
     """What a coat leaves of light that the base sends out at a cosine.
 
     As the standard's published graph has it: the coat's colour, and Schlick's (1 − F0) (1 − (1 − z)⁵).
@@ -202,7 +206,7 @@ def emission_passes(m: Array, k: Whole, c: Whole, z: Real) -> Real:
 
 
 @inlined
-def lies_towards(m: Array, k: Whole, outside: bool) -> bool:
+def is_coated_side(m: Array, k: Int, outside: bool) -> bool:
     """Whether coat, fuzz and film lie between the viewer and the base: on the outside of bodies, on both sides of all else."""
     thin, clear = m[THIN_WALLED, k] >= 0.5, m[TRANSMISSION_WEIGHT, k] * (1.0 - m[METALNESS, k])
     towards: bool = outside or thin or clear <= 0.0
@@ -210,9 +214,9 @@ def lies_towards(m: Array, k: Whole, outside: bool) -> bool:
 
 
 @kernel
-def weaken_emission(m: Array, cosine: Array, light: Array) -> None:
+def attenuate_emission(m: Array, cosine: Array, light: Array) -> None:
     """Weaken light `(3, n)` that surfaces send out by their coats, in place; `cosine (n,)` to the normal, below 0 from behind."""
     for k in range(cosine.shape[0]):
-        if lies_towards(m, k, cosine[k] > 0.0):
+        if is_coated_side(m, k, cosine[k] > 0.0):
             for c in range(3):
-                light[c, k] *= np.float32(emission_passes(m, k, c, abs(cosine[k])))
+                light[c, k] *= np.float32(coat_emission_transmittance(m, k, c, abs(cosine[k])))

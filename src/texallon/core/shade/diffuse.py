@@ -6,14 +6,14 @@ The EON model: J. Portsmouth, P. Kutz and S. Hill, "EON: A Practical Energy-Pres
 
 from math import pi
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 C1 = 0.5 - 2.0 / (3.0 * pi)
 C2 = 2.0 / 3.0 - 28.0 / (15.0 * pi)
 
 
 @inlined
-def fon_albedo(mu: Real, r: Real) -> Real:
+def fon_albedo(mu: Float, r: Float) -> Float:
     """Directional albedo of the single-scattering part for a white surface (the paper's fit)."""
     c = 1.0 - mu
     g = c * (0.0571085289 + c * (0.491881867 + c * (-0.332181442 + c * 0.0714429953)))
@@ -21,7 +21,7 @@ def fon_albedo(mu: Real, r: Real) -> Real:
 
 
 @inlined
-def eon(rho: Real, r: Real, zi: Real, zo: Real, between: Real) -> Real:
+def eon(rho: Float, r: Float, zi: Float, zo: Float, between: Float) -> Float:
     """The reflection per steradian, without the cosine.
 
     `rho` albedo, `r` roughness 0…1, `zi`, `zo` cosines to the normal, `between` the cosine between the directions.

@@ -2,11 +2,11 @@
 
 from math import sqrt
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 
 @inlined
-def fresnel_dielectric(cosine: Real, eta: Real) -> Real:
+def fresnel_dielectric(cosine: Float, eta: Float) -> Float:
     """Unpolarised reflectance of a boundary (the Fresnel equations).
 
     `cosine` of the angle of incidence, 0…1; `eta` the index of the far side over that of the near side.
@@ -22,7 +22,7 @@ def fresnel_dielectric(cosine: Real, eta: Real) -> Real:
 
 
 @inlined
-def fresnel_metal(cosine: Real, f0: Real, tint: Real) -> Real:
+def fresnel_metal(cosine: Float, f0: Float, tint: Float) -> Float:
     """Reflectance of a metal by colour at normal incidence and tint towards the edge.
 
     Schlick's curve with the F82 correction (N. Hoffman, "Fresnel Equations Considered Harmful", 2019; the form of
@@ -38,7 +38,7 @@ def fresnel_metal(cosine: Real, f0: Real, tint: Real) -> Real:
 
 
 @inlined
-def weighted_ior(ior: Real, weight: Real) -> Real:
+def weighted_ior(ior: Float, weight: Float) -> Float:
     """The index whose normal reflectance is `weight` times that of `ior` (OpenPBR Surface 1.1, specular weight).
 
     A weight of 0 gives 1: a surface that does not reflect.

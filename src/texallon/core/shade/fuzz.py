@@ -8,11 +8,11 @@ reciprocal. Local frame with z along the normal.
 
 from math import cos, exp, pi, sqrt
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 
 @inlined
-def fuzz_albedo(z: Real, roughness: Real) -> Real:
+def fuzz_albedo(z: Float, roughness: Float) -> Float:
     """Share of light from cosine `z` that white fuzz gives back."""
     x, y = z, min(max(roughness, 0.01), 1.0)
     s = y * (0.0206607 + 1.58491 * y) / (0.0379424 + y * (1.32227 + y))
@@ -23,7 +23,7 @@ def fuzz_albedo(z: Real, roughness: Real) -> Real:
 
 
 @inlined
-def _matrix(z: Real, roughness: Real) -> tuple[Real, Real]:
+def _matrix(z: Float, roughness: Float) -> tuple[Float, Float]:
     """The two numbers of the inverse matrix."""
     x, y = z, min(max(roughness, 0.01), 1.0)
     a = (2.58126 * x + 0.813703 * y) * y / (1.0 + 0.310327 * x * x + 2.60994 * x * y)
@@ -39,14 +39,14 @@ def _matrix(z: Real, roughness: Real) -> tuple[Real, Real]:
 
 
 @inlined
-def _plane(ox: Real, oy: Real) -> tuple[Real, Real]:
+def _plane(ox: Float, oy: Float) -> tuple[Float, Float]:
     """The unit direction of the view along the surface."""
     length = sqrt(ox * ox + oy * oy)
     return (ox / length, oy / length) if length > 1e-6 else (1.0, 0.0)
 
 
 @inlined
-def fuzz_density(ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real, roughness: Real) -> Real:
+def fuzz_pdf(ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, roughness: Float) -> Float:
     """Chance per steradian of drawing `i`; times the albedo it is f·cosθ of white fuzz."""
     a, b = _matrix(oz, roughness)
     px, py = _plane(ox, oy)
@@ -58,7 +58,7 @@ def fuzz_density(ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real, rou
 
 
 @inlined
-def fuzz_sample(ox: Real, oy: Real, oz: Real, roughness: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
+def fuzz_sample(ox: Float, oy: Float, oz: Float, roughness: Float, u: Float, v: Float) -> tuple[Float, Float, Float]:
     """A direction in proportion to the fuzz's lobe."""
     a, b = _matrix(oz, roughness)
     ring, phi = sqrt(u), 2.0 * pi * v

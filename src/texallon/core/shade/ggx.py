@@ -8,11 +8,11 @@ along the normal; `alpha` is roughness squared.
 
 from math import cos, pi, sin, sqrt
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 
 @inlined
-def ggx_d(hz: Real, alpha: Real) -> Real:
+def ggx_d(hz: Float, alpha: Float) -> Float:
     """Density of microfacet normals at cosine `hz`, per steradian; ∫ D cosθ dω = 1."""
     a2 = alpha * alpha
     t = hz * hz * (a2 - 1.0) + 1.0
@@ -20,31 +20,31 @@ def ggx_d(hz: Real, alpha: Real) -> Real:
 
 
 @inlined
-def ggx_lambda(z: Real, alpha: Real) -> Real:
+def ggx_lambda(z: Float, alpha: Float) -> Float:
     """Smith's Λ at cosine `z`."""
     z2 = z * z
     return 0.5 * (sqrt(1.0 + alpha * alpha * (1.0 - z2) / max(z2, 1e-12)) - 1.0)
 
 
 @inlined
-def ggx_g1(z: Real, alpha: Real) -> Real:
+def ggx_g1(z: Float, alpha: Float) -> Float:
     return 1.0 / (1.0 + ggx_lambda(z, alpha))
 
 
 @inlined
-def ggx_g2(zo: Real, zi: Real, alpha: Real) -> Real:
+def ggx_g2(zo: Float, zi: Float, alpha: Float) -> Float:
     """Height-correlated masking and shadowing of two directions on the same side."""
     return 1.0 / (1.0 + ggx_lambda(zo, alpha) + ggx_lambda(zi, alpha))
 
 
 @inlined
-def ggx_visible(oz: Real, hz: Real, oh: Real, alpha: Real) -> Real:
+def ggx_visible(oz: Float, hz: Float, oh: Float, alpha: Float) -> Float:
     """Density of the normals visible from `o`, per steradian of normals: G1 |o·h| D / oz."""
     return ggx_g1(oz, alpha) * oh * ggx_d(hz, alpha) / oz
 
 
 @inlined
-def brushed_alphas(roughness: Real, brushing: Real) -> tuple[Real, Real]:
+def brushed_alphas(roughness: Float, brushing: Float) -> tuple[Float, Float]:
     """α along the grain and across it (OpenPBR Surface 1.1, specular roughness anisotropy); alike where nothing is brushed."""
     left = 1.0 - brushing
     along = roughness * roughness * sqrt(2.0 / (1.0 + left * left))
@@ -52,14 +52,14 @@ def brushed_alphas(roughness: Real, brushing: Real) -> tuple[Real, Real]:
 
 
 @inlined
-def brushed_lambda(x: Real, y: Real, z: Real, ax: Real, ay: Real) -> Real:
+def brushed_lambda(x: Float, y: Float, z: Float, ax: Float, ay: Float) -> Float:
     """Smith's Λ of brushed facets: that of even ones, of the α that the direction lies along (Heitz 2014, eq. 80)."""
     across = ax * ax * x * x + ay * ay * y * y
     return 0.5 * (sqrt(1.0 + across / max(z * z, 1e-12)) - 1.0)
 
 
 @inlined
-def brushed_d(hx: Real, hy: Real, hz: Real, ax: Real, ay: Real) -> Real:
+def brushed_d(hx: Float, hy: Float, hz: Float, ax: Float, ay: Float) -> Float:
     """Density of brushed facets' normals, per steradian."""
     x, y = hx / ax, hy / ay
     t = x * x + y * y + hz * hz
@@ -67,7 +67,9 @@ def brushed_d(hx: Real, hy: Real, hz: Real, ax: Real, ay: Real) -> Real:
 
 
 @inlined
-def brushed_sample(ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
+def brushed_sample(
+    ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, u: Float, v: Float
+) -> tuple[Float, Float, Float]:
     """A brushed facet's normal visible from `o`, as `ggx_sample`."""
     sx, sy, sz = ax * ox, ay * oy, oz
     length = sqrt(sx * sx + sy * sy + sz * sz)
@@ -82,7 +84,7 @@ def brushed_sample(ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, u: Real, v:
 
 
 @inlined
-def halfway(ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real) -> tuple[Real, Real, Real, Real]:
+def halfway(ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float) -> tuple[Float, Float, Float, Float]:
     """The unit vector between two directions, and its cosine to either."""
     hx, hy, hz = ox + ix, oy + iy, oz + iz
     length = sqrt(hx * hx + hy * hy + hz * hz)
@@ -91,6 +93,6 @@ def halfway(ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real) -> tuple
 
 
 @inlined
-def ggx_sample(ox: Real, oy: Real, oz: Real, alpha: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
+def ggx_sample(ox: Float, oy: Float, oz: Float, alpha: Float, u: Float, v: Float) -> tuple[Float, Float, Float]:
     """A microfacet normal visible from `o` (unit, oz > 0), from two numbers in [0, 1)."""
     return brushed_sample(ox, oy, oz, alpha, alpha, u, v)

@@ -9,7 +9,7 @@ from math import sqrt
 
 import numpy as np
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 COLOURS = (0.0, 0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 0.98, 1.0)
 """Colours of the table's columns: share of diffuse light that the half space gives back."""
@@ -180,14 +180,14 @@ _colours, _forwards = np.array(COLOURS), np.array(FORWARDS)
 
 
 @inlined
-def similarity(colour: Real) -> Real:
+def similarity(colour: Float) -> Float:
     """Van de Hulst's formula solved for s: 0.139 s² − (1.139 + 1.17 R) s + (1 − R) = 0."""
     half = 1.139 + 1.17 * colour
     return (half - sqrt(max(half * half - 4.0 * 0.139 * (1.0 - colour), 0.0))) / (2.0 * 0.139)
 
 
 @inlined
-def single_albedo(colour: Real, g: Real) -> Real:
+def single_albedo(colour: Float, g: Float) -> Float:
     """Share of light that each scattering must keep.
 
     Parameters

@@ -11,7 +11,7 @@ free), priority, index, and red, green and blue extinction and scattering per me
 
 from math import cos, exp, log, pi, sin, sqrt
 
-from texallon.core.kernel import Array, Real, Whole, inlined
+from texallon.core.kernel import Array, Float, Int, inlined
 from texallon.core.shade.half_space import single_albedo
 from texallon.core.shade.rows import (
     SPECULAR_IOR,
@@ -33,13 +33,13 @@ BODY, PRIORITY, INDEX, EXTINCTION, SCATTERING, FORWARD, FIELDS = 0, 1, 2, 3, 6, 
 
 
 @inlined
-def through_tint(m: Array, k: Whole, c: Whole) -> Real:
+def through_tint(m: Array, k: Int, c: Int) -> Float:
     """The tint of light that passes a boundary; where the body itself has a depth, that does the tinting."""
     return 1.0 if m[TRANSMISSION_DEPTH, k] > 0.0 and m[THIN_WALLED, k] < 0.5 else m[TRANSMISSION_COLOR + c, k]
 
 
 @inlined
-def innermost(media: Array, i: Whole) -> Whole:
+def innermost(media: Array, i: Int) -> Int:
     """The first row of the body that counts, of highest priority and entered last; −1 in the open."""
     best = -1
     for slot in range(media.shape[0] // FIELDS):
@@ -50,7 +50,7 @@ def innermost(media: Array, i: Whole) -> Whole:
 
 
 @inlined
-def leave(media: Array, i: Whole, body: Whole) -> None:
+def leave(media: Array, i: Int, body: Int) -> None:
     """Take a body away; the others keep their order."""
     found = False
     count = media.shape[0] // FIELDS
@@ -65,7 +65,7 @@ def leave(media: Array, i: Whole, body: Whole) -> None:
 
 
 @inlined
-def enter(media: Array, i: Whole, body: Whole, priority: Whole, m: Array, k: Whole) -> None:
+def enter(media: Array, i: Int, body: Int, priority: Int, m: Array, k: Int) -> None:
     """Add a body by the material `m[:, k]` of its boundary, whose index is that of the body against empty space."""
     from_colour = m[TRANSMISSION_DEPTH, k] > 0.0
     for slot in range(media.shape[0] // FIELDS):
@@ -91,9 +91,7 @@ def enter(media: Array, i: Whole, body: Whole, priority: Whole, m: Array, k: Who
 
 
 @inlined
-def boundary(
-    media: Array, i: Whole, body: Whole, priority: Whole, ior: Real, entering: bool
-) -> tuple[bool, Real, Real]:
+def boundary(media: Array, i: Int, body: Int, priority: Int, ior: Float, entering: bool) -> tuple[bool, Float, Float]:
     """Whether the boundary of a body counts, and the indices on its near and on its far side."""
     top = innermost(media, i)
     if entering:
@@ -113,15 +111,17 @@ def boundary(
 
 
 @inlined
-def forward_density(cosine: Real, g: Real) -> Real:
+def henyey_greenstein_pdf(cosine: Float, g: Float) -> Float:
     """Chance per steradian of turning by an angle (L. G. Henyey and J. L. Greenstein, 1941); 1 / 4π for `g` 0."""
     base = max(1.0 + g * g - 2.0 * g * cosine, 1e-9)
     return (1.0 - g * g) / (4.0 * pi * base * sqrt(base))
 
 
 @inlined
-def turn(dx: Real, dy: Real, dz: Real, g: Real, u: Real, v: Real) -> tuple[Real, Real, Real]:
-    """A new direction after scattering, drawn from `forward_density`."""
+def sample_henyey_greenstein(
+    dx: Float, dy: Float, dz: Float, g: Float, u: Float, v: Float
+) -> tuple[Float, Float, Float]:
+    """A new direction after scattering, drawn from `henyey_greenstein_pdf`."""
     if abs(g) < 1e-3:
         z = 1.0 - 2.0 * u
     else:
@@ -141,7 +141,7 @@ def turn(dx: Real, dy: Real, dz: Real, g: Real, u: Real, v: Real) -> tuple[Real,
 
 
 @inlined
-def wander(walk: Array, i: Whole, m: Array, k: Whole) -> None:
+def begin_random_walk(walk: Array, i: Int, m: Array, k: Int) -> None:
     """Fill a path's `walk (7, n)` (extinction, single albedo, forwardness) from the surface it goes into."""
     g = m[SUBSURFACE_FORWARD, k]
     for c in range(3):
@@ -152,13 +152,15 @@ def wander(walk: Array, i: Whole, m: Array, k: Whole) -> None:
 
 
 @inlined
-def free_flight(st0: Real, st1: Real, st2: Real, p0: Real, p1: Real, p2: Real, pick: Real, u: Real) -> Real:
+def sample_free_flight(
+    st0: Float, st1: Float, st2: Float, p0: Float, p1: Float, p2: Float, pick: Float, u: Float
+) -> Float:
     """How far light goes before it is scattered or absorbed, drawn for one channel, chosen by the chances `p` (adding up to 1)."""
     chosen = st0 if pick < p0 else (st1 if pick < p0 + p1 else st2)
     return -log(max(1.0 - u, 1e-9)) / chosen if chosen > 0.0 else 1e30
 
 
 @inlined
-def kept(extinction: Real, distance: Real) -> Real:
+def transmittance(extinction: Float, distance: Float) -> Float:
     """Beer and Lambert's law: the share of light left after a distance."""
     return exp(-extinction * distance) if extinction > 0.0 else 1.0

@@ -5,14 +5,14 @@ PCG4D from M. Jarzynski and M. Olano, "Hash Functions for GPU Rendering", JCGT 9
 
 import numpy as np
 
-from texallon.core.kernel import Real, Whole, inlined
+from texallon.core.kernel import Float, Int, inlined
 
 TO_UNIT = np.float32(2.0**-32)
 BELOW_ONE = np.float32(1.0 - 2.0**-24)
 
 
 @inlined
-def pcg4d(x: Whole, y: Whole, z: Whole, w: Whole) -> tuple[Whole, Whole, Whole, Whole]:
+def pcg4d(x: Int, y: Int, z: Int, w: Int) -> tuple[Int, Int, Int, Int]:
     """Four well-mixed 32-bit numbers from four."""
     a, b, m = np.uint32(1664525), np.uint32(1013904223), np.uint32(16)
     x = np.uint32(np.uint32(x) * a + b)
@@ -35,7 +35,7 @@ def pcg4d(x: Whole, y: Whole, z: Whole, w: Whole) -> tuple[Whole, Whole, Whole, 
 
 
 @inlined
-def uniform4(pixel: Whole, sample: Whole, dimension: Whole, seed: Whole) -> tuple[Real, Real, Real, Real]:
+def uniform4(pixel: Int, sample: Int, dimension: Int, seed: Int) -> tuple[Float, Float, Float, Float]:
     """Four float32 numbers in [0, 1)."""
     x, y, z, w = pcg4d(pixel, sample, dimension, seed)
     return (

@@ -9,7 +9,7 @@ from math import exp
 
 import numpy as np
 
-from texallon.core.kernel import Real, inlined
+from texallon.core.kernel import Float, inlined
 
 SHORTEST, LONGEST, BINS = 400.0, 700.0, 100
 """Nanometres, and how many even steps lie between."""
@@ -61,7 +61,7 @@ in nature; they add up to 3, so drawing adds no noise to what all colours share.
 
 
 @inlined
-def draw_wavelength(x: Real) -> tuple[Real, Real, Real, Real]:
+def draw_wavelength(x: Float) -> tuple[Float, Float, Float, Float]:
     """A wavelength in micrometres and its red, green and blue, from a number in [0, 1)."""
     low, high = 0, BINS - 1
     while low < high:
@@ -77,7 +77,7 @@ def draw_wavelength(x: Real) -> tuple[Real, Real, Real, Real]:
 
 
 @inlined
-def dispersed_ior(ior: Real, abbe: Real, scale: Real, wavelength: Real) -> Real:
+def dispersed_ior(ior: Float, abbe: Float, scale: Float, wavelength: Float) -> Float:
     """The index at a wavelength in micrometres, of glass with index `ior` at the d line and an Abbe number.
 
     Cauchy's two terms, n = A + B / λ², with V = (n_d − 1) / (n_F − n_C) (OpenPBR Surface 1.1, dispersion); `scale` 0…1 weakens it.

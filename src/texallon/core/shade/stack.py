@@ -11,7 +11,7 @@ the clear part reflects as its denser side does, totally beyond the critical ang
 from math import sqrt
 from typing import NamedTuple
 
-from texallon.core.kernel import Array, Real, Whole, inlined
+from texallon.core.kernel import Array, Float, Int, inlined
 from texallon.core.shade.albedo import (
     boundary_total,
     brushed_albedo,
@@ -21,14 +21,14 @@ from texallon.core.shade.albedo import (
 )
 from texallon.core.shade.base import (
     SMOOTH,
-    body_colour,
+    diffuse_albedo,
     facets_reflect,
-    ground_colour,
     is_thin,
     luminance,
     passes_straight,
+    substrate_albedo,
 )
-from texallon.core.shade.coat import coat_albedo, coat_at, coat_mean, lies_towards
+from texallon.core.shade.coat import coat_albedo, coat_at, coat_mean, is_coated_side
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
 from texallon.core.shade.fuzz import fuzz_albedo
 from texallon.core.shade.ggx import brushed_alphas, brushed_lambda, brushed_sample
@@ -40,7 +40,6 @@ from texallon.core.shade.rows import (
     COAT_IOR,
     COAT_ROUGHNESS,
     COAT_WEIGHT,
-    FILM_WEIGHT,
     FUZZ_COLOR,
     FUZZ_ROUGHNESS,
     FUZZ_WEIGHT,
@@ -52,6 +51,7 @@ from texallon.core.shade.rows import (
     SUBSURFACE_COLOR,
     SUBSURFACE_FORWARD,
     SUBSURFACE_WEIGHT,
+    THIN_FILM_WEIGHT,
     TRANSMISSION_WEIGHT,
 )
 
@@ -59,12 +59,12 @@ from texallon.core.shade.rows import (
 class Chances(NamedTuple):
     """Of choosing the fuzz, the coat, the facets, the cosine lobe, the ground below (across a thin wall), and the clear part."""
 
-    fuzz: Real
-    coat: Real
-    facets: Real
-    cosine: Real
-    ground: Real
-    clear: Real
+    fuzz: Float
+    coat: Float
+    facets: Float
+    cosine: Float
+    substrate: Float
+    clear: Float
 
 
 class Stack(NamedTuple):
@@ -86,35 +86,35 @@ class Stack(NamedTuple):
 
     layered: bool
     thin: bool
-    metal: Real
-    opaque: Real
-    clear: Real
-    rough: Real
-    ax: Real
-    ay: Real
+    metal: Float
+    opaque: Float
+    clear: Float
+    rough: Float
+    ax: Float
+    ay: Float
     smooth: bool
     straight: bool
     softened: bool
-    ior: Real
-    eta: Real
-    bending: Real
-    total: Real
-    residual: tuple[Real, Real, Real]
-    by_residual: Real
-    left: tuple[Real, Real, Real]
-    left_mean: Real
-    film: Real
-    lost: Real
-    lost_mean: Real
-    below_coat: Real
-    below_fuzz: Real
-    coat_mean: Real
-    fuzz: Real
+    ior: Float
+    eta: Float
+    bending: Float
+    total: Float
+    residual: tuple[Float, Float, Float]
+    by_residual: Float
+    left: tuple[Float, Float, Float]
+    left_mean: Float
+    film: Float
+    lost: Float
+    lost_mean: Float
+    below_coat: Float
+    below_fuzz: Float
+    coat_mean: Float
+    fuzz: Float
     chances: Chances
 
 
 @inlined
-def roughened(m: Array, k: Whole) -> Real:
+def roughened(m: Array, k: Int) -> Float:
     """The base's roughness as a rough coat above it makes it look (OpenPBR Surface 1.1, coat roughening)."""
     rough, weight = m[SPECULAR_ROUGHNESS, k], m[COAT_WEIGHT, k]
     if weight <= 0.0 or m[COAT_ROUGHNESS, k] <= 0.0:
@@ -125,7 +125,7 @@ def roughened(m: Array, k: Whole) -> Real:
 
 
 @inlined
-def facet_index(m: Array, k: Whole, layered: bool) -> Real:
+def facet_index(m: Array, k: Int, layered: bool) -> Float:
     """Index of the facets over an opaque ground: against the coat where there is one, weakened by the specular weight; at least 1."""
     ior, near = m[SPECULAR_IOR, k], m[NEAR_INDEX, k]
     ratio = ior / near
@@ -139,14 +139,14 @@ def facet_index(m: Array, k: Whole, layered: bool) -> Real:
 
 
 @inlined
-def left_at(m: Array, k: Whole, rough: Real, ior: Real, coated: bool, film: Real, z: Real, table: Array) -> Real:
+def left_at(m: Array, k: Int, rough: Float, ior: Float, coated: bool, film: Float, z: Float, table: Array) -> Float:
     """What facets (but for a film's) and coat leave to the ground of light from a cosine."""
     left = 1.0 if film > 0.0 else 1.0 - dielectric_albedo(table, z, rough, ior)
     return left * (1.0 - coat_at(m, k, z, table)) if coated else left
 
 
 @inlined
-def left_from_all_sides(m: Array, k: Whole, rough: Real, ior: Real, coated: bool, film: Real, table: Array) -> Real:
+def left_from_all_sides(m: Array, k: Int, rough: Float, ior: Float, coated: bool, film: Float, table: Array) -> Float:
     """The mean of `left_at` over the cosine-weighted hemisphere: exact to a few thousandths (Gauss and Legendre, five points)."""
     if not coated:
         return 1.0 if film > 0.0 else 1.0 - dielectric_mean_albedo(table, rough, ior)
@@ -160,8 +160,8 @@ def left_from_all_sides(m: Array, k: Whole, rough: Real, ior: Real, coated: bool
 
 @inlined
 def one_facet(
-    ox: Real, oy: Real, oz: Real, ax: Real, ay: Real, bending: Real, u: Real, v: Real
-) -> tuple[Real, Real, Real]:
+    ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, bending: Float, u: Float, v: Float
+) -> tuple[Float, Float, Float]:
     """A visible facet: its cosine to the viewer, and what is not shadowed of light that it mirrors, and that it bends through."""
     hx, hy, hz = brushed_sample(ox, oy, oz, ax, ay, u, v)
     oh = min(max(ox * hx + oy * hy + oz * hz, 0.0), 1.0)
@@ -181,13 +181,13 @@ def one_facet(
 @inlined
 def make_stack(
     m: Array,
-    k: Whole,
-    ox: Real,
-    oy: Real,
-    oz: Real,
+    k: Int,
+    ox: Float,
+    oy: Float,
+    oz: Float,
     outside: bool,
     softened: bool,
-    random: tuple[Real, Real, Real, Real],
+    random: tuple[Float, Float, Float, Float],
     table: Array,
 ) -> Stack:
     """The stack of material column `k`, seen along `o` (local frame, z on the viewer's side).
@@ -210,9 +210,9 @@ def make_stack(
     metal = m[METALNESS, k]
     clear = (1.0 - metal) * m[TRANSMISSION_WEIGHT, k]
     opaque = 1.0 - metal - clear
-    layered = lies_towards(m, k, outside)
+    layered = is_coated_side(m, k, outside)
     coated = layered and m[COAT_WEIGHT, k] > 0.0
-    film = m[FILM_WEIGHT, k] if layered else 0.0
+    film = m[THIN_FILM_WEIGHT, k] if layered else 0.0
     rough = roughened(m, k) if coated else m[SPECULAR_ROUGHNESS, k]
     smooth = rough < SMOOTH
     ax, ay = brushed_alphas(rough, m[BRUSHING, k])
@@ -273,21 +273,21 @@ def make_stack(
     left = luminance(lr, lg, lb)
     facets = metal * max(hard, 0.05) + opaque * max(1.0 - left, 0.1 * film)
     walks = layered and not thin
-    body = luminance(body_colour(m, k, 0, walks), body_colour(m, k, 1, walks), body_colour(m, k, 2, walks))
+    body = luminance(diffuse_albedo(m, k, 0, walks), diffuse_albedo(m, k, 1, walks), diffuse_albedo(m, k, 2, walks))
     cosine = opaque * left * body + metal * hard * lost
-    ground = 0.0
+    substrate = 0.0
     if opaque > 0.0 and m[SUBSURFACE_WEIGHT, k] > 0.0 and (walks or thin):
-        ground = opaque * left * m[SUBSURFACE_WEIGHT, k]
-        ground *= luminance(m[SUBSURFACE_COLOR, k], m[SUBSURFACE_COLOR + 1, k], m[SUBSURFACE_COLOR + 2, k])
+        substrate = opaque * left * m[SUBSURFACE_WEIGHT, k]
+        substrate *= luminance(m[SUBSURFACE_COLOR, k], m[SUBSURFACE_COLOR + 1, k], m[SUBSURFACE_COLOR + 2, k])
         if thin:
-            ground *= 0.5 * (1.0 + m[SUBSURFACE_FORWARD, k])
-    whole = facets + cosine + ground + clear
+            substrate *= 0.5 * (1.0 + m[SUBSURFACE_FORWARD, k])
+    whole = facets + cosine + substrate + clear
 
     below_fuzz, fuzz, by_fuzz = 1.0, 0.0, 0.0
     below_coat, mean, by_coat = 1.0, 0.0, 0.0
     bright = 0.1
     if coated or (layered and m[FUZZ_WEIGHT, k] > 0.0):
-        bright = luminance(ground_colour(m, k, 0), ground_colour(m, k, 1), ground_colour(m, k, 2))
+        bright = luminance(substrate_albedo(m, k, 0), substrate_albedo(m, k, 1), substrate_albedo(m, k, 2))
         bright = max(bright, clear, 0.1)
     if layered and m[FUZZ_WEIGHT, k] > 0.0:
         fuzz = m[FUZZ_WEIGHT, k] * fuzz_albedo(oz, m[FUZZ_ROUGHNESS, k])
@@ -305,5 +305,5 @@ def make_stack(
     return Stack(
         layered, thin, metal, opaque, clear, rough, ax, ay, smooth, straight, softened and clear > 0.0, ior, eta, bending,
         total, (er, eg, eb), by_residual, (lr, lg, lb), left_mean, film, lost, lost_mean, below_coat, below_fuzz, mean, fuzz,
-        Chances(by_fuzz, by_coat, facets * scale, cosine * scale, ground * scale, clear * scale),
+        Chances(by_fuzz, by_coat, facets * scale, cosine * scale, substrate * scale, clear * scale),
     )  # fmt: skip

@@ -16,17 +16,17 @@ What is carried is *basic radiance*, radiance over the square of the index, whic
 
 from math import cos, pi, sin, sqrt
 
-from texallon.core.kernel import Array, Real, Whole, inlined
+from texallon.core.kernel import Array, Float, Int, inlined
 from texallon.core.shade.albedo import brushed_albedo
 from texallon.core.shade.base import (
-    INTO,
-    MIRRORED,
-    NOTHING,
+    ABSORBED,
+    NON_SPECULAR,
     SMOOTH,
-    SPREAD,
-    THROUGH,
+    SPECULAR,
+    SUBSURFACE,
+    TRANSMISSION,
     Sampled,
-    body_lobe,
+    diffuse_lobe,
     facets_reflect,
     luminance,
     metal_average,
@@ -41,7 +41,7 @@ from texallon.core.shade.coat import (
     within_coat,
 )
 from texallon.core.shade.fresnel import fresnel_dielectric
-from texallon.core.shade.fuzz import fuzz_density, fuzz_sample
+from texallon.core.shade.fuzz import fuzz_pdf, fuzz_sample
 from texallon.core.shade.ggx import brushed_d, brushed_lambda, brushed_sample, halfway
 from texallon.core.shade.medium import through_tint
 from texallon.core.shade.random import uniform4
@@ -62,12 +62,12 @@ from texallon.core.shade.stack import Stack, left_at
 MOST_TRIES, TO_WHOLE = 64, 16777216.0
 """Facets that are drawn before light counts as lost between them, and what makes a random number a whole one."""
 
-Evaluated = tuple[Real, Real, Real, Real, Real, Real, Real]
+Evaluated = tuple[Float, Float, Float, Float, Float, Float, Float]
 """Red, green, blue of f·cosθ; the density of choosing the direction; red, green, blue of the diffuse part alone."""
 
 
 @inlined
-def clear_reflects(m: Array, k: Whole, s: Stack, cosine: Real) -> tuple[Real, Real, Real]:
+def clear_reflects(m: Array, k: Int, s: Stack, cosine: Float) -> tuple[Float, Float, Float]:
     """Reflectance of a facet of the clear part: total where light can't be bent through."""
     if s.thin:
         r, g, b, _, _, _ = facets_reflect(m, k, cosine, s.ior, True, s.film)
@@ -82,13 +82,15 @@ def clear_reflects(m: Array, k: Whole, s: Stack, cosine: Real) -> tuple[Real, Re
 
 
 @inlined
-def tint_at_facets(m: Array, k: Whole, c: Whole, s: Stack) -> Real:
+def tint_at_facets(m: Array, k: Int, c: Int, s: Stack) -> Float:
     """`specular_color` colours what facets reflect outwards, not what a body's own boundary reflects back into it."""
     return m[SPECULAR_COLOR + c, k] if s.layered else 1.0
 
 
 @inlined
-def with_residual(s: Stack, r: Real, g: Real, b: Real, density: Real, z: Real) -> tuple[Real, Real, Real, Real]:
+def with_residual(
+    s: Stack, r: Float, g: Float, b: Float, density: Float, z: Float
+) -> tuple[Float, Float, Float, Float]:
     """Add what the clear part's facets throw among each other and give back evenly, half of it to either side."""
     even = 0.5 * s.clear * z / pi
     r, g, b = r + even * s.residual[0], g + even * s.residual[1], b + even * s.residual[2]
@@ -97,7 +99,7 @@ def with_residual(s: Stack, r: Real, g: Real, b: Real, density: Real, z: Real) -
 
 @inlined
 def lit_from_above(
-    m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real, table: Array
+    m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, table: Array
 ) -> Evaluated:
     """`evaluate` for light on the viewer's side."""
     hx, hy, hz, oh = halfway(ox, oy, oz, ix, iy, iz)
@@ -142,9 +144,9 @@ def lit_from_above(
         if below > 0.0:
             between = ox * ix + oy * iy + oz * iz
             walks = s.layered and not s.thin
-            dr = below * s.left[0] * body_lobe(m, k, 0, walks, iz, oz, between)
-            dg = below * s.left[1] * body_lobe(m, k, 1, walks, iz, oz, between)
-            db = below * s.left[2] * body_lobe(m, k, 2, walks, iz, oz, between)
+            dr = below * s.left[0] * diffuse_lobe(m, k, 0, walks, iz, oz, between)
+            dg = below * s.left[1] * diffuse_lobe(m, k, 1, walks, iz, oz, between)
+            db = below * s.left[2] * diffuse_lobe(m, k, 2, walks, iz, oz, between)
             r, g, b = r + dr, g + dg, b + db
     if coated:
         into, out = within_coat(m, k, oz), within_coat(m, k, iz)
@@ -158,7 +160,7 @@ def lit_from_above(
             r, g, b = r + value, g + value, b + value
             density += s.chances.coat * visible
     if s.layered and s.fuzz > 0.0:
-        lobe = fuzz_density(ox, oy, oz, ix, iy, iz, m[FUZZ_ROUGHNESS, k])
+        lobe = fuzz_pdf(ox, oy, oz, ix, iy, iz, m[FUZZ_ROUGHNESS, k])
         left, value = s.below_fuzz, s.fuzz * lobe
         fr, fg, fb = value * m[FUZZ_COLOR, k], value * m[FUZZ_COLOR + 1, k], value * m[FUZZ_COLOR + 2, k]
         r, g, b = r * left + fr, g * left + fg, b * left + fb
@@ -168,7 +170,7 @@ def lit_from_above(
 
 
 @inlined
-def layers_let_through(m: Array, k: Whole, s: Stack, oz: Real, iz: Real) -> tuple[Real, Real, Real]:
+def layers_let_through(m: Array, k: Int, s: Stack, oz: Float, iz: Float) -> tuple[Float, Float, Float]:
     """What fuzz and coat leave of light that goes through the surface, by colour; `iz` is the cosine on the far side, above 0."""
     if m[COAT_WEIGHT, k] <= 0.0:
         left = s.below_fuzz if s.layered else 1.0
@@ -188,17 +190,17 @@ def layers_let_through(m: Array, k: Whole, s: Stack, oz: Real, iz: Real) -> tupl
 
 @inlined
 def lit_from_below(
-    m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real
+    m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float
 ) -> Evaluated:
     """`evaluate` for light that comes through the surface."""
     r = g = b = density = dr = dg = db = 0.0
-    if s.thin and s.chances.ground > 0.0:
+    if s.thin and s.chances.substrate > 0.0:
         share = s.opaque * m[SUBSURFACE_WEIGHT, k] * 0.5 * (1.0 + m[SUBSURFACE_FORWARD, k]) * -iz / pi
         dr = share * s.left[0] * m[SUBSURFACE_COLOR, k]
         dg = share * s.left[1] * m[SUBSURFACE_COLOR + 1, k]
         db = share * s.left[2] * m[SUBSURFACE_COLOR + 2, k]
         r, g, b = dr, dg, db
-        density = s.chances.ground * -iz / pi
+        density = s.chances.substrate * -iz / pi
     if s.clear > 0.0 and not s.straight:
         value = visible = oh = 0.0
         if s.thin:
@@ -236,7 +238,7 @@ def lit_from_below(
 
 @inlined
 def evaluate(
-    m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, ix: Real, iy: Real, iz: Real, table: Array
+    m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, table: Array
 ) -> Evaluated:
     """Light from `i` given back towards `o`: f·cosθ, the density of choosing `i`, and the diffuse part of it (with fuzz).
 
@@ -251,8 +253,8 @@ def evaluate(
 
 @inlined
 def bent(
-    hx: Real, hy: Real, hz: Real, ox: Real, oy: Real, oz: Real, oh: Real, eta: Real
-) -> tuple[Real, Real, Real, bool]:
+    hx: Float, hy: Float, hz: Float, ox: Float, oy: Float, oz: Float, oh: Float, eta: Float
+) -> tuple[Float, Float, Float, bool]:
     """Refraction at a facet, and whether there is any (Snell's law)."""
     sine2 = (1.0 - oh * oh) / (eta * eta)
     if sine2 >= 1.0:
@@ -263,8 +265,8 @@ def bent(
 
 @inlined
 def mirror_at_facets(
-    s: Stack, ox: Real, oy: Real, oz: Real, pick: Real, u: Real, v: Real
-) -> tuple[Real, Real, Real, bool]:
+    s: Stack, ox: Float, oy: Float, oz: Float, pick: Float, u: Float, v: Float
+) -> tuple[Float, Float, Float, bool]:
     """A direction mirrored by facets, in proportion to what is neither shadowed nor sent below the surface: drawn until one is found."""
     seen = 1.0 + brushed_lambda(ox, oy, oz, s.ax, s.ay)
     for attempt in range(MOST_TRIES):
@@ -279,9 +281,11 @@ def mirror_at_facets(
 
 
 @inlined
-def sample_clear(m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, pick: Real, u: Real, v: Real) -> Sampled:
+def sample_clear(
+    m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, pick: Float, u: Float, v: Float
+) -> Sampled:
     """A direction to follow at the clear part, chosen with certainty; layers above it are left to the caller."""
-    nowhere = (NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    nowhere = (ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     hx, hy, hz = 0.0, 0.0, 1.0
     if not s.smooth and (not s.straight or s.softened):
         hx, hy, hz = brushed_sample(ox, oy, oz, s.ax, s.ay, u, v)
@@ -294,16 +298,16 @@ def sample_clear(m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, pic
         f, _, _ = clear_reflects(m, k, s, oz)
         if pick < f:
             ix, iy, iz, leaves = mirror_at_facets(s, ox, oy, oz, pick / f, u, v)
-            return (SPREAD, ix, iy, iz, 0.0, 0.0, 0.0, 0.0, wide) if leaves else nowhere
+            return (NON_SPECULAR, ix, iy, iz, 0.0, 0.0, 0.0, 0.0, wide) if leaves else nowhere
         ix, iy, iz, goes = bent(0.0, 0.0, 1.0, ox, oy, oz, oz, s.bending)
         if not goes:
             return nowhere
-        return THROUGH, ix, iy, iz, through_tint(m, k, 0), through_tint(m, k, 1), through_tint(m, k, 2), 1.0, 0.0
+        return TRANSMISSION, ix, iy, iz, through_tint(m, k, 0), through_tint(m, k, 1), through_tint(m, k, 2), 1.0, 0.0
     if pick < s.by_residual:
         ring, phi = sqrt(u), 2.0 * pi * v
         iz = sqrt(max(1.0 - u, 1e-12))
         iz = iz if pick < 0.5 * s.by_residual else -iz
-        return SPREAD, ring * cos(phi), ring * sin(phi), iz, 0.0, 0.0, 0.0, 0.0, wide
+        return NON_SPECULAR, ring * cos(phi), ring * sin(phi), iz, 0.0, 0.0, 0.0, 0.0, wide
     pick = (pick - s.by_residual) / max(1.0 - s.by_residual, 1e-6)
     if not s.straight:
         # Facets are drawn until one is found from which light gets away: nothing is lost, by any number of bounces.
@@ -330,13 +334,13 @@ def sample_clear(m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, pic
                 goes = goes and iz < 0.0
                 left = 1.0 / (1.0 + brushed_lambda(ix, iy, iz, s.ax, s.ay))
             if goes and (tries == 1 or pick < left):
-                return SPREAD, ix, iy, iz, 0.0, 0.0, 0.0, 0.0, wide
+                return NON_SPECULAR, ix, iy, iz, 0.0, 0.0, 0.0, 0.0, wide
         return nowhere
     fr, fg, fb = clear_reflects(m, k, s, oh)
     chance = luminance(fr, fg, fb)
     if pick < chance:
         r, g, b = tint_at_facets(m, k, 0, s), tint_at_facets(m, k, 1, s), tint_at_facets(m, k, 2, s)
-        return MIRRORED, -ox, -oy, oz, fr / chance * r, fg / chance * g, fb / chance * b, 1.0, 0.0
+        return SPECULAR, -ox, -oy, oz, fr / chance * r, fg / chance * g, fb / chance * b, 1.0, 0.0
     if s.thin:
         ix, iy, iz = -ox, -oy, -oz
     else:
@@ -345,74 +349,76 @@ def sample_clear(m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, pic
             return nowhere
     r, g, b = through_tint(m, k, 0), through_tint(m, k, 1), through_tint(m, k, 2)
     left = 1.0 - chance
-    return THROUGH, ix, iy, iz, (1.0 - fr) / left * r, (1.0 - fg) / left * g, (1.0 - fb) / left * b, 1.0, 0.0
+    return TRANSMISSION, ix, iy, iz, (1.0 - fr) / left * r, (1.0 - fg) / left * g, (1.0 - fb) / left * b, 1.0, 0.0
 
 
 @inlined
 def sample_surface(
-    m: Array, k: Whole, s: Stack, ox: Real, oy: Real, oz: Real, pick: Real, u: Real, v: Real, table: Array
-) -> tuple[Whole, Real, Real, Real, Real, Real, Real, Real, Real, Real, Real, Real]:
+    m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, pick: Float, u: Float, v: Float, table: Array
+) -> tuple[Int, Float, Float, Float, Float, Float, Float, Float, Float, Float, Float, Float]:
     """A direction to follow: kind, direction, weight red/green/blue (f·cosθ over density), density, the lobe's width (α), and the
     diffuse share of the weight, red/green/blue.
 
-    For `MIRRORED`, `THROUGH` and `INTO` the density is 1 and stands for a chance. α is 1 for diffuse directions.
+    For `SPECULAR`, `TRANSMISSION` and `SUBSURFACE` the density is 1 and stands for a chance. α is 1 for diffuse directions.
     """
-    nowhere = (NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
-    kind, ix, iy, iz, r, g, b, wide = NOTHING, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0
+    nowhere = (ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    kind, ix, iy, iz, r, g, b, wide = ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0
     coat_rough = m[COAT_ROUGHNESS, k]
     if pick < s.chances.fuzz:
         ix, iy, iz = fuzz_sample(ox, oy, oz, m[FUZZ_ROUGHNESS, k], u, v)
-        kind, wide = SPREAD, 1.0
+        kind, wide = NON_SPECULAR, 1.0
     elif pick < s.chances.fuzz + s.chances.coat:
         if coat_rough < SMOOTH:
             cx, cy, cz = to_coat(m, k, ox, oy, oz)
             ix, iy, iz = from_coat(m, k, -cx, -cy, cz)
             f = (1.0 - s.below_coat) * s.below_fuzz / s.chances.coat
-            return MIRRORED, ix, iy, iz, f, f, f, 1.0, 0.0, 0.0, 0.0, 0.0
+            return SPECULAR, ix, iy, iz, f, f, f, 1.0, 0.0, 0.0, 0.0, 0.0
         ix, iy, iz, leaves = sample_coat(m, k, ox, oy, oz, u, v)
         if leaves:
-            kind, wide = SPREAD, coat_rough * coat_rough
+            kind, wide = NON_SPECULAR, coat_rough * coat_rough
     else:
         pick -= s.chances.fuzz + s.chances.coat
-        if pick < s.chances.cosine + s.chances.ground:
+        if pick < s.chances.cosine + s.chances.substrate:
             ring, phi = sqrt(u), 2.0 * pi * v
             ix, iy, iz = ring * cos(phi), ring * sin(phi), sqrt(max(1.0 - u, 1e-12))
-            kind, wide = SPREAD, 1.0
+            kind, wide = NON_SPECULAR, 1.0
             if pick >= s.chances.cosine:
                 iz = -iz
                 if not s.thin:
-                    kind, wide = INTO, 1.0
-                    into = s.opaque * m[SUBSURFACE_WEIGHT, k] / s.chances.ground
+                    kind, wide = SUBSURFACE, 1.0
+                    into = s.opaque * m[SUBSURFACE_WEIGHT, k] / s.chances.substrate
                     r, g, b = into * s.left[0], into * s.left[1], into * s.left[2]
-        elif pick < s.chances.cosine + s.chances.ground + s.chances.facets:
+        elif pick < s.chances.cosine + s.chances.substrate + s.chances.facets:
             if s.smooth:
                 fr, fg, fb, mr, mg, mb = facets_reflect(m, k, oz, s.ior, False, s.film)
                 shine = s.metal * m[SPECULAR_WEIGHT, k]
-                kind, ix, iy, iz = MIRRORED, -ox, -oy, oz
+                kind, ix, iy, iz = SPECULAR, -ox, -oy, oz
                 r = (shine * mr + s.opaque * fr * tint_at_facets(m, k, 0, s)) / s.chances.facets
                 g = (shine * mg + s.opaque * fg * tint_at_facets(m, k, 1, s)) / s.chances.facets
                 b = (shine * mb + s.opaque * fb * tint_at_facets(m, k, 2, s)) / s.chances.facets
             else:
                 # What is left of this number says whether light that way is shadowed.
-                pick = (pick - s.chances.cosine - s.chances.ground) / s.chances.facets
+                pick = (pick - s.chances.cosine - s.chances.substrate) / s.chances.facets
                 ix, iy, iz, leaves = mirror_at_facets(s, ox, oy, oz, pick, u, v)
                 if not leaves:
                     return nowhere
-                kind, wide = SPREAD, max(s.ax, s.ay)
+                kind, wide = NON_SPECULAR, max(s.ax, s.ay)
         elif s.chances.clear > 0.0:
-            pick = min((pick - (s.chances.cosine + s.chances.ground + s.chances.facets)) / s.chances.clear, 0.99999994)
+            pick = min(
+                (pick - (s.chances.cosine + s.chances.substrate + s.chances.facets)) / s.chances.clear, 0.99999994
+            )
             kind, ix, iy, iz, r, g, b, _, wide = sample_clear(m, k, s, ox, oy, oz, pick, u, v)
             scale = s.clear / s.chances.clear  # the clear part's share over its chance
             r, g, b = r * scale, g * scale, b * scale
-    if kind == NOTHING:
+    if kind == ABSORBED:
         return nowhere
-    if kind == SPREAD:
+    if kind == NON_SPECULAR:
         vr, vg, vb, density, dr, dg, db = evaluate(m, k, s, ox, oy, oz, ix, iy, iz, table)
         if not density > 0.0:
             return nowhere
         r, g, b = vr / density, vg / density, vb / density
-        return SPREAD, ix, iy, iz, r, g, b, density, wide, dr / density, dg / density, db / density
-    if kind == MIRRORED:
+        return NON_SPECULAR, ix, iy, iz, r, g, b, density, wide, dr / density, dg / density, db / density
+    if kind == SPECULAR:
         left = 1.0
         if s.layered:
             left = s.below_fuzz
@@ -422,9 +428,9 @@ def sample_surface(
                 r *= coat_tint(m, k, 0, into, into, s.coat_mean)
                 g *= coat_tint(m, k, 1, into, into, s.coat_mean)
                 b *= coat_tint(m, k, 2, into, into, s.coat_mean)
-        return MIRRORED, ix, iy, iz, r * left, g * left, b * left, 1.0, 0.0, 0.0, 0.0, 0.0
+        return SPECULAR, ix, iy, iz, r * left, g * left, b * left, 1.0, 0.0, 0.0, 0.0, 0.0
     cr, cg, cb = layers_let_through(m, k, s, oz, -iz)
-    if kind == INTO and m[COAT_WEIGHT, k] > 0.0:
+    if kind == SUBSURFACE and m[COAT_WEIGHT, k] > 0.0:
         # What comes out goes through the coat again, to all sides alike: both passes are counted here, the second at the mean cosine.
         into, out = within_coat(m, k, oz), within_coat(m, k, 2.0 / 3.0)
         left = s.below_fuzz * s.below_coat

@@ -6,8 +6,8 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.document.look import Blend
-from texallon.core.kernel import Array, Real, Whole, kernel
-from texallon.core.ops.op import Op, Refinement
+from texallon.core.kernel import Array, Float, Int, kernel
+from texallon.core.ops.op import Modifier, Op
 from texallon.core.ops.points import Points
 
 MODES = {mode: number for number, mode in enumerate(Blend)}
@@ -21,7 +21,7 @@ class LayerBlend(Op):
     """
 
     name: ClassVar[str] = "layer"
-    kind = Refinement.kind
+    kind = Modifier.kind
     purpose: ClassVar[str] = "Blend a layer's value over what lies below."
     reference: ClassVar[str] = "linear interpolation by mask × opacity (Porter & Duff 1984, over)"
     phrase: ClassVar[str] = ""
@@ -50,7 +50,7 @@ class LayerBlend(Op):
 
 
 @kernel
-def blend_layer(below: Array, value: Array, mask: Array, mode: Whole, opacity: Real, out: Array) -> None:
+def blend_layer(below: Array, value: Array, mask: Array, mode: Int, opacity: Float, out: Array) -> None:
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         m = mask[i]

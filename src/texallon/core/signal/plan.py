@@ -15,13 +15,13 @@ import numpy as np
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
-from texallon.core.document.place import LocatorRef, PlaceRef, place_name
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.recipe import Recipe, SignalRef, Step
 from texallon.core.document.shot import Shot
+from texallon.core.document.space import LocatorRef, SpaceRef, reference_name
 from texallon.core.kernel import Array
 from texallon.core.ops.constant import Constant
-from texallon.core.ops.op import Bend, Input, Op, Place, Refinement, WrongParameterError, place_key
+from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongParameterError, space_key
 from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
@@ -32,22 +32,22 @@ Path = tuple[str | int, ...]
 
 @dataclass(frozen=True)
 class Node:
-    """One step to run: `incoming`, `inputs` and `bent` are positions of nodes that stand before it.
+    """One step to run: `incoming`, `inputs` and `warped` are positions of nodes that stand before it.
 
-    `bent` maps point data to the nodes of space steps that changed it for this step.
+    `warped` maps point data to the nodes of space steps that changed it for this step.
     """
 
     key: str
     op: Op
     incoming: int | None
     inputs: Mapping[str, int]
-    bent: Mapping[str, int]
+    warped: Mapping[str, int]
     width: int
 
     @property
     def takes(self) -> list[int]:
         """All nodes that must have run before."""
-        return [*([] if self.incoming is None else [self.incoming]), *self.inputs.values(), *self.bent.values()]
+        return [*([] if self.incoming is None else [self.incoming]), *self.inputs.values(), *self.warped.values()]
 
 
 @dataclass(frozen=True)
@@ -55,12 +55,12 @@ class Scope:
     """What surrounds a recipe: the signals that led to it, the bent space it is looked up in, and its locators' stand-ins."""
 
     trail: tuple[str, ...] = ()
-    bent: tuple[tuple[str, int], ...] = ()
-    places: tuple[tuple[str, Place], ...] = ()
+    warped: tuple[tuple[str, int], ...] = ()
+    spaces: tuple[tuple[str, Space], ...] = ()
 
-    def bound(self, place: Place) -> Place:
+    def bound(self, place: Space) -> Space:
         """What stands in for a place here."""
-        return dict(self.places).get(place_name(place), place) if isinstance(place, PlaceRef) else place
+        return dict(self.spaces).get(reference_name(place), place) if isinstance(place, SpaceRef) else place
 
 
 @dataclass(frozen=True)
@@ -69,14 +69,14 @@ class Plan:
 
     nodes: tuple[Node, ...]
     outputs: Mapping[str, int]
-    needs: frozenset[str]
-    frames: Mapping[str, Matrix]
+    required_data: frozenset[str]
+    world_to_space: Mapping[str, Matrix]
     frame: float = 1.0
     time: float = 0.0
 
     def points(self, count: int, data: Mapping[str, Array], pictures: Pictures = no_pictures) -> Points:
         """Points with the data that the plan needs, at the plan's frame."""
-        return Points(count, data, self.frames, pictures, self.frame, self.time)
+        return Points(count, data, self.world_to_space, pictures, self.frame, self.time)
 
     @cached_property
     def order(self) -> Sequence[int]:
@@ -92,13 +92,15 @@ class Plan:
 
     def part(self, outputs: Iterable[str]) -> "Plan":
         """The same for some of the outputs only."""
-        return subset(self.nodes, {name: self.outputs[name] for name in outputs}, self.frames, self.frame, self.time)
+        return subset(
+            self.nodes, {name: self.outputs[name] for name in outputs}, self.world_to_space, self.frame, self.time
+        )
 
-    def even(self) -> list[str]:
+    def uniform(self) -> list[str]:
         """Outputs that are the same at all points: nothing that leads to them reads anything of a point."""
         same: list[bool] = []
         for node in self.nodes:
-            same.append(not node.op.needs() and all(same[index] for index in node.takes))
+            same.append(not node.op.required_data() and all(same[index] for index in node.takes))
         return [name for name, index in self.outputs.items() if same[index]]
 
 
@@ -115,7 +117,7 @@ def needed(nodes: Sequence[Node], wanted: Iterable[int], have: Container[int] = 
 
 
 def subset(
-    nodes: Sequence[Node], wanted: Mapping[str, int], frames: Mapping[str, Matrix], frame: float, time: float
+    nodes: Sequence[Node], wanted: Mapping[str, int], world_to_space: Mapping[str, Matrix], frame: float, time: float
 ) -> Plan:
     """A plan of those of some nodes that the wanted ones need."""
     order = needed(nodes, wanted.values())
@@ -125,17 +127,19 @@ def subset(
             node,
             incoming=None if node.incoming is None else moved[node.incoming],
             inputs={name: moved[index] for name, index in node.inputs.items()},
-            bent={base: moved[index] for base, index in node.bent.items()},
+            warped={base: moved[index] for base, index in node.warped.items()},
         )
         for node in (nodes[index] for index in order)
     )
-    needs: set[str] = set()
+    required_data: set[str] = set()
     used: set[str] = set()
     for node in kept:
-        needs |= node.op.needs()
-        used |= {place_key(place) for place in node.op.places()}
-    placed = {name: matrix for name, matrix in frames.items() if name in used}
-    return Plan(kept, {name: moved[index] for name, index in wanted.items()}, frozenset(needs), placed, frame, time)
+        required_data |= node.op.required_data()
+        used |= {space_key(place) for place in node.op.spaces()}
+    placed = {name: matrix for name, matrix in world_to_space.items() if name in used}
+    return Plan(
+        kept, {name: moved[index] for name, index in wanted.items()}, frozenset(required_data), placed, frame, time
+    )
 
 
 @dataclass
@@ -150,7 +154,7 @@ class Planner:
     _nodes: list[Node] = field(default_factory=list)
     _by_key: dict[str, int] = field(default_factory=dict)
     _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
-    _frames: dict[str, Matrix] = field(default_factory=dict)
+    _world_to_space: dict[str, Matrix] = field(default_factory=dict)
     _outputs: dict[str, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -176,7 +180,7 @@ class Planner:
 
     def plan_of(self, wanted: Mapping[str, int]) -> Plan:
         """Only what some nodes need, which become the outputs by their names."""
-        return subset(self._nodes, wanted, self._frames, float(self.frame or 0), self.time)
+        return subset(self._nodes, wanted, self._world_to_space, float(self.frame or 0), self.time)
 
     def recipe(self, recipe: Recipe, path: Path, scope: Scope | None = None) -> list[int]:
         """The node after each step, in order. A step that is off passes its input on.
@@ -187,17 +191,17 @@ class Planner:
             scope = Scope((self.shot.signals[int(path[1])].name,)) if path[:1] == ("signals",) else Scope()
         results: list[int] = []
         value: int | None = None
-        bent = dict(scope.bent)
+        warped = dict(scope.warped)
         for index, step in enumerate(recipe.steps):
             at = (*path, "steps", index)
             op = self.op(step, at, scope)
-            if op.kind == "space":
+            if op.kind == "warp":
                 if value is not None:
                     hint = "a space step stands before the source"
                     raise DocumentError([Problem(pointer(*at), f"“{op.name}” bends where a source is looked up", hint)])
-                results.append(self._bend(op, step.on, bent, at, scope))
+                results.append(self._bend(op, step.on, warped, at, scope))
                 continue
-            value = self._step(op, step.on, value, bent, at, scope)
+            value = self._step(op, step.on, value, warped, at, scope)
             results.append(value)
         if value is None:
             raise DocumentError([Problem(pointer(*path, "steps"), "the recipe has no source", "add one at its end")])
@@ -266,37 +270,37 @@ class Planner:
         changed = {
             name: scope.bound(value)
             for name, value in ((name, getattr(op, name)) for name in type(op).model_fields)
-            if isinstance(value, PlaceRef) and scope.bound(value) != value
+            if isinstance(value, SpaceRef) and scope.bound(value) != value
         }
         return op.model_copy(update=changed) if changed else op
 
-    def _bend(self, op: Op, on: bool, bent: dict[str, int], at: Path, scope: Scope) -> int:
-        """The node of a space step; while it is on, `bent` takes it in."""
-        assert isinstance(op, Bend)
-        for place in op.places():
-            self._frame(place, at, scope)
-        node = self._add(op, None, self._inputs(op, at, scope), bent, at)
+    def _bend(self, op: Op, on: bool, warped: dict[str, int], at: Path, scope: Scope) -> int:
+        """The node of a space step; while it is on, `warped` takes it in."""
+        assert isinstance(op, DomainWarp)
+        for place in op.spaces():
+            self._add_space(place, at, scope)
+        node = self._add(op, None, self._inputs(op, at, scope), warped, at)
         if on:
-            bent[op.bends()] = node
+            warped[op.warps()] = node
         return node
 
-    def _step(self, op: Op, on: bool, before: int | None, bent: Mapping[str, int], at: Path, scope: Scope) -> int:
+    def _step(self, op: Op, on: bool, before: int | None, warped: Mapping[str, int], at: Path, scope: Scope) -> int:
         if op.kind == "source" and before is not None:
             hint = "a source stands first, after space steps"
             raise DocumentError([Problem(pointer(*at), f"“{op.name}” is a source", hint)])
-        if op.kind == "step" and before is None:
+        if op.kind == "modifier" and before is None:
             raise DocumentError([Problem(pointer(*at), f"“{op.name}” has nothing before it", "put a source first")])
         if not on:
             return self._constant(0.0) if before is None else before
         incoming_width = 0 if before is None else self._nodes[before].width
-        if isinstance(op, Refinement) and op.scalar_only and incoming_width > 1:
+        if isinstance(op, Modifier) and op.scalar_only and incoming_width > 1:
             raise DocumentError([Problem(pointer(*at), f"“{op.name}” takes a number, and a colour comes in")])
-        for place in op.places():
-            self._frame(place, at, scope)
+        for place in op.spaces():
+            self._add_space(place, at, scope)
         # Only what a source itself looks up is bent; a second input is looked up at the point, unless it carries its own.
-        inside = replace(scope, bent=tuple(sorted(bent.items()))) if op.kind == "source" else scope
+        inside = replace(scope, warped=tuple(sorted(warped.items()))) if op.kind == "source" else scope
         return self._add(
-            op, before, self._inputs(op, at, inside), bent if op.kind == "source" else dict(scope.bent), at
+            op, before, self._inputs(op, at, inside), warped if op.kind == "source" else dict(scope.warped), at
         )
 
     def _inputs(self, op: Op, at: Path, scope: Scope) -> dict[str, int]:
@@ -314,34 +318,34 @@ class Planner:
             return self.recipe(value, at, scope)[-1]
         if not isinstance(value, SignalRef):
             return self._constant(value)
-        bent = dict(scope.bent)
+        warped = dict(scope.warped)
         for index, step in enumerate(value.space):
             here = (*at, "space", index)
             op = self.op(step, here, scope)
-            if op.kind != "space":
+            if op.kind != "warp":
                 raise DocumentError([Problem(pointer(*here), f"“{op.name}” does not bend space", "use a space step")])
-            self._bend(op, step.on, bent, here, scope)
+            self._bend(op, step.on, warped, here, scope)
         bound = {name: scope.bound(place) for name, place in value.stand_ins.items()}
-        places = tuple(sorted((dict(scope.places) | bound).items(), key=lambda pair: pair[0]))
-        return self.signal(value.signal, at, replace(scope, bent=tuple(sorted(bent.items())), places=places))
+        spaces = tuple(sorted((dict(scope.spaces) | bound).items(), key=lambda pair: pair[0]))
+        return self.signal(value.signal, at, replace(scope, warped=tuple(sorted(warped.items())), spaces=spaces))
 
-    def _frame(self, place: Place, at: Path, scope: Scope) -> None:
-        key = place_key(place)
-        if key in self._frames or (not isinstance(place, PlaceRef) and place != "camera"):
+    def _add_space(self, place: Space, at: Path, scope: Scope) -> None:
+        key = space_key(place)
+        if key in self._world_to_space or (not isinstance(place, SpaceRef) and place != "camera"):
             return
-        if not isinstance(place, PlaceRef):
-            self._frames[key] = camera_matrix(self.shot.camera)
+        if not isinstance(place, SpaceRef):
+            self._world_to_space[key] = camera_matrix(self.shot.camera)
             return
-        name = place_name(place)
+        name = reference_name(place)
         kind = "locator" if isinstance(place, LocatorRef) else "object"
         known = [each.name for each in (self.shot.locators if kind == "locator" else self.shot.objects)]
         if name in known:
             matrix = locator_matrix(self.shot, name) if kind == "locator" else object_matrix(self.shot, name)
-            self._frames[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
+            self._world_to_space[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
         elif scope.trail:
             # A signal belongs to every shot of the project; a shot without its locator measures from the world's origin,
             # and advice tells so.
-            self._frames[key] = np.eye(4, dtype=np.float32)[:3]
+            self._world_to_space[key] = np.eye(4, dtype=np.float32)[:3]
         else:
             reason = f"there is no {kind} “{name}”"
             raise DocumentError([Problem(pointer(*at, "params"), reason, nearest(name, known))])
@@ -354,17 +358,17 @@ class Planner:
         op: Op,
         incoming: int | None,
         inputs: Mapping[str, int],
-        bent: Mapping[str, int] | None = None,
+        warped: Mapping[str, int] | None = None,
         at: Path = (),
     ) -> int:
         digest = hashlib.blake2b(digest_size=16)
         digest.update(f"{type(op).__name__}{op.model_dump_json()}".encode())
-        for place in op.places():
-            if place_key(place) in self._frames:
-                digest.update(self._frames[place_key(place)].tobytes())
-        if op.moves():
+        for place in op.spaces():
+            if space_key(place) in self._world_to_space:
+                digest.update(self._world_to_space[space_key(place)].tobytes())
+        if op.time_dependent():
             digest.update(f"@{self.frame}".encode())
-        noticed = {base: index for base, index in (bent or {}).items() if base in op.needs()}
+        noticed = {base: index for base, index in (warped or {}).items() if base in op.required_data()}
         taken = ([] if incoming is None else [("", incoming)]) + sorted(inputs.items()) + sorted(noticed.items())
         for name, index in taken:
             digest.update(f"|{name}={self._nodes[index].key}".encode())

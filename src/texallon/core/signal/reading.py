@@ -136,21 +136,21 @@ class ReadingPlan:
         return LayerReading(layer.name, layer.on, mask, weight, tuple(channels))
 
     def _steps(self, recipe: Recipe, path: Path, values: Values, points: Points) -> tuple[StepReading, ...]:
-        told: list[tuple[str, bool, bool, tuple[float, ...], str]] = []
+        format_input: list[tuple[str, bool, bool, tuple[float, ...], str]] = []
         for step, index in zip(recipe.steps, self._nodes[path], strict=True):
             node = self._planner.node(index)
             value = values[f"node {index}"]
-            space = node.op.kind == "space"
+            space = node.op.kind == "warp"
             reason = ""
-            if step.on and node.op.kind == "step" and node.op.name == step.op and node.incoming is not None:
+            if step.on and node.op.kind == "modifier" and node.op.name == step.op and node.incoming is not None:
                 incoming = values[f"node {node.incoming}"]
                 inputs = {name: values[f"node {taken}"] for name, taken in node.inputs.items()}
                 reason = _reason(node.op.verdict(incoming, inputs, value), node.op.run, points, incoming, inputs, value)
-            told.append((step.op, step.on, space, _numbers(value[:3] if space else value), reason))
-        pinned = [number for number, each in enumerate(told) if each[4]]
-        first = next(number for number, each in enumerate(told) if not each[2])
+            format_input.append((step.op, step.on, space, _numbers(value[:3] if space else value), reason))
+        pinned = [number for number, each in enumerate(format_input) if each[4]]
+        first = next(number for number, each in enumerate(format_input) if not each[2])
         decider = pinned[-1] if pinned else first
-        return tuple(StepReading(*each, number == decider) for number, each in enumerate(told))
+        return tuple(StepReading(*each, number == decider) for number, each in enumerate(format_input))
 
     def _outcomes(self, layers: list[LayerReading]) -> list[Outcome]:
         result = []

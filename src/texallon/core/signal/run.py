@@ -10,7 +10,7 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
-from texallon.core.ops.op import Bend
+from texallon.core.ops.op import DomainWarp
 from texallon.core.ops.points import Points, columns
 from texallon.core.signal.plan import Node, Plan, needed
 
@@ -21,7 +21,7 @@ rounds a little differently, and a value would depend on where a chunk ends."""
 CHUNK = 8192
 """Points in a chunk: a dozen float32 rows of this length stay in a core's second-level cache."""
 
-NOTHING = np.zeros((1, 0), np.float32)
+EMPTY = np.zeros((1, 0), np.float32)
 
 VARIANTS = 8
 """Values that a faded one stands for where steps follow it (see `ops.filtered`)."""
@@ -105,10 +105,10 @@ def evaluate(
         """Variants `(width, variants · n)` of faded values, one after the other."""
         elsewhere: dict[tuple[tuple[str, int], ...], Points] = {(): part}
 
-        def at(bent: tuple[tuple[str, int], ...]) -> Points:
-            if bent not in elsewhere:
-                elsewhere[bent] = part.bent({base: value(node) for base, node in bent})
-            return elsewhere[bent]
+        def at(warped: tuple[tuple[str, int], ...]) -> Points:
+            if warped not in elsewhere:
+                elsewhere[warped] = part.warped({base: value(node) for base, node in warped})
+            return elsewhere[warped]
 
         def notice(index: int) -> None:
             """Keep what a source's value stands for, where any step takes it."""
@@ -116,7 +116,7 @@ def evaluate(
             if index not in taken or not isinstance(node.op, Filtered):
                 return
             salt = zlib.crc32(node.key.encode())
-            made = node.op.variants(at(tuple(sorted(node.bent.items()))), local[index], variants, salt)
+            made = node.op.variants(at(tuple(sorted(node.warped.items()))), local[index], variants, salt)
             if made is not None:
                 several[index] = made
 
@@ -128,14 +128,14 @@ def evaluate(
 
         for index in todo:
             node = plan.nodes[index]
-            incoming = NOTHING if node.incoming is None else value(node.incoming)
+            incoming = EMPTY if node.incoming is None else value(node.incoming)
             inputs = {name: value(each) for name, each in node.inputs.items()}
-            here = at(tuple(sorted(node.bent.items())))
+            here = at(tuple(sorted(node.warped.items())))
             out = np.empty((node.width, padded), np.float32)
             varying = frozenset(name for name, each in node.inputs.items() if each in several)
             if node.incoming in several:
                 varying |= {"incoming"}
-            if not varying or isinstance(node.op, Bend):
+            if not varying or isinstance(node.op, DomainWarp):
                 node.op.run(here, incoming, inputs, out)
             else:
                 faded.add(index)
@@ -165,7 +165,7 @@ def evaluate(
         for index, made in results.items():
             cache.put(plan.nodes[index].key, made)
             if index in faded:
-                cache.put(plan.nodes[index].key + FADED, NOTHING)
+                cache.put(plan.nodes[index].key + FADED, EMPTY)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
 
 
@@ -177,7 +177,7 @@ def run_variants(
     if variants == 1:
         node.op.run(points, incoming, inputs, out)
         return out
-    if not node.op.needs():  # it looks at nothing but what comes in: all at once
+    if not node.op.required_data():  # it looks at nothing but what comes in: all at once
         many = {name: wide(each, variants * count, variants) for name, each in inputs.items()}
         node.op.run(points, wide(incoming, variants * count, variants), many, out)
         return out
@@ -204,13 +204,13 @@ WIDTHS = {"position": 3, "object_position": 3, "rest_position": 3, "normal": 3, 
 INSTEAD = {"rest_position": "object_position", "object_position": "position", "object_footprint": "footprint"}
 
 
-def provide(needs: Iterable[str], data: Mapping[str, Array], count: int) -> dict[str, Array]:
+def fill_missing(required_data: Iterable[str], data: Mapping[str, Array], count: int) -> dict[str, Array]:
     """Only the point data that is needed; what the points do not have is 0 (an attribute, a footprint) or up.
 
     The rest shape falls back to the object's, and object space to the world's, where points belong to no object.
     """
     result: dict[str, Array] = {}
-    for name in needs:
+    for name in required_data:
         source = name
         while source not in data and source in INSTEAD:
             source = INSTEAD[source]

@@ -11,7 +11,7 @@ from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.signal.plan import Planner
-from texallon.core.signal.run import WIDTHS, evaluate, provide
+from texallon.core.signal.run import WIDTHS, evaluate, fill_missing
 
 KNOWN = {
     **WIDTHS,
@@ -32,13 +32,13 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
     planner.want("value", _find(planner, shot, look, signal))
     plan = planner.plan()
     given = set(data)
-    lacking = sorted(need for need in plan.needs if need.startswith("attribute:") and need not in given)
+    lacking = sorted(need for need in plan.required_data if need.startswith("attribute:") and need not in given)
     if lacking:
         raise ValueError(f"the points lack {', '.join(name.removeprefix('attribute:') for name in lacking)}")
-    lacking = sorted(need for need in plan.needs & {"normal", "uv", "view"} if need not in given)
+    lacking = sorted(need for need in plan.required_data & {"normal", "uv", "view"} if need not in given)
     if lacking:
         raise ValueError(f"the points lack {', '.join(lacking)}, which the signal reads")
-    value = evaluate(plan, plan.points(count, provide(plan.needs, data, count)))["value"]
+    value = evaluate(plan, plan.points(count, fill_missing(plan.required_data, data, count)))["value"]
     return np.ascontiguousarray(value[0] if value.shape[0] == 1 else value.T)
 
 

@@ -166,20 +166,20 @@ def _bent(value: Any, space: list[Json]) -> Any:
     return value
 
 
-def _stand_ins(value: Any, places: Json) -> Any:
+def _stand_ins(value: Any, spaces: Json) -> Any:
     """The same with locators and objects replaced by what stands in for them, within other signals too."""
-    if not places:
+    if not spaces:
         return value
     if isinstance(value, dict) and isinstance(value.get("signal"), str):
-        own = {name: _stand_ins(place, places) for name, place in value.get("stand_ins", {}).items()}
-        return {**{k: _stand_ins(v, places) for k, v in value.items()}, "stand_ins": {**deepcopy(places), **own}}
+        own = {name: _stand_ins(place, spaces) for name, place in value.get("stand_ins", {}).items()}
+        return {**{k: _stand_ins(v, spaces) for k, v in value.items()}, "stand_ins": {**deepcopy(spaces), **own}}
     if isinstance(value, dict):
-        if set(value) in ({"locator"}, {"object"}) and next(iter(value.values())) in places:
-            return deepcopy(places[next(iter(value.values()))])
-        return {key: _stand_ins(each, places) for key, each in value.items()}
-    return [_stand_ins(each, places) for each in value] if isinstance(value, list) else value
+        if set(value) in ({"locator"}, {"object"}) and next(iter(value.values())) in spaces:
+            return deepcopy(spaces[next(iter(value.values()))])
+        return {key: _stand_ins(each, spaces) for key, each in value.items()}
+    return [_stand_ins(each, spaces) for each in value] if isinstance(value, list) else value
 
 
 def _is_space(step: Json) -> bool:
     kind = ops().get(step["op"])
-    return kind is not None and kind.kind == "space"
+    return kind is not None and kind.kind == "warp"

@@ -1,0 +1,23 @@
+"""Derived values: everything that is computed, kept by what it was computed from.
+
+A derived value is a pure function of its arguments. Its key is a hash of the function's name, its version and the keys of its
+arguments, so no list of what an edit touches is written by hand anywhere. See `docs/architecture.md`.
+"""
+
+from texallon.core.derived.content import content_key
+from texallon.core.derived.interrupt import Interrupted, checkpoint, interruptible
+from texallon.core.derived.store import DEFAULT_BUDGET, DerivedStore
+from texallon.core.derived.value import Cost, Derived, DerivedFunction, derived
+
+__all__ = [
+    "DEFAULT_BUDGET",
+    "Cost",
+    "Derived",
+    "DerivedFunction",
+    "DerivedStore",
+    "Interrupted",
+    "checkpoint",
+    "content_key",
+    "derived",
+    "interruptible",
+]

@@ -1,0 +1,164 @@
+"""What a kind of point data says of itself, and what it may look at to provide its values."""
+
+from abc import ABC, abstractmethod
+from typing import ClassVar, Literal, Protocol
+
+from texallon.core.kernel import Array, Integers
+
+Domain = Literal["ray", "hit", "vertex", "object", "part"]
+"""On what a kind is defined: it comes with the ray, is worked out at the hit, is stored per vertex and interpolated, or is the same all
+over an object or a part."""
+
+
+class VertexGeometry(Protocol):
+    """A mesh as a bake sees it: `vertices (v, 3)`, unit `normals (v, 3)`, `faces (f, 3)`."""
+
+    @property
+    def vertices(self) -> Array: ...
+
+    @property
+    def normals(self) -> Array: ...
+
+    @property
+    def faces(self) -> Integers: ...
+
+
+class PointContext(Protocol):
+    """Hits on a scene, as providers see them.
+
+    Attributes
+    ----------
+    count : int
+        Number of hits, n.
+    position, normal : Array
+        `(3, n)` in the world, metres and unit vectors.
+    view : Array
+        `(3, n)` unit vectors towards the eye.
+    footprint : Array
+        `(1, n)` width in metres that a sample stands for.
+    instance, face : Integers
+        `(n,)` what was hit.
+    """
+
+    @property
+    def count(self) -> int: ...
+
+    @property
+    def position(self) -> Array: ...
+
+    @property
+    def normal(self) -> Array: ...
+
+    @property
+    def view(self) -> Array: ...
+
+    @property
+    def footprint(self) -> Array: ...
+
+    @property
+    def instance(self) -> Integers: ...
+
+    def object_position(self) -> Array:
+        """`(3, n)` in the object's own space, metres."""
+
+    def object_scale(self) -> Array:
+        """`(n,)` metres in the world for a unit of the object's space."""
+
+    def uv(self) -> Array:
+        """`(2, n)`; 0 on objects without a UV map."""
+
+    def uv_per_metre(self) -> Array:
+        """`(n,)` units of the UV map for a metre on the surface."""
+
+    def object_number(self) -> Array:
+        """`(n,)` a whole number below 2²⁴ that stays with the object's name."""
+
+    def part_number(self) -> Array:
+        """`(n,)` likewise with the part's."""
+
+    def attribute(self, name: str) -> Array:
+        """`(width, n)` a stored attribute, interpolated; 0 on objects that don't carry it."""
+
+    def carries(self, name: str) -> Array:
+        """`(n,)` 1 where the object hit carries an attribute, else 0."""
+
+    def baked(self, kind: "BakedPointData") -> Array:
+        """`(width, n)` what a kind has baked for the meshes, interpolated."""
+
+
+class PointData(ABC):
+    """One kind of point data; a class of this kind with a `name` is found by the registry.
+
+    Attributes
+    ----------
+    name : str
+        By which ops ask for it.
+    width : int
+        Rows: 1 for a number, 2 for UV, 3 for a vector.
+    unit : str
+        `m`, `uv`, `1` for directions and plain numbers.
+    meaning : str
+        For the shell, the page and the documentation.
+    made_from : str
+        How it comes about, likewise.
+    instead : str
+        The kind that stands in for it where points do not have it; empty where nothing does.
+    otherwise : tuple
+        The value, row by row, where nothing stands in.
+    required : bool
+        Whether points that a person gives must have it where a signal reads it.
+    in_formulas : bool
+        Whether a formula may name it.
+    """
+
+    name: ClassVar[str]
+    width: ClassVar[int] = 1
+    unit: ClassVar[str] = "1"
+    meaning: ClassVar[str]
+    made_from: ClassVar[str]
+    domain: ClassVar[Domain]
+    instead: ClassVar[str] = ""
+    otherwise: ClassVar[tuple[float, ...]] = (0.0,)
+    required: ClassVar[bool] = False
+    in_formulas: ClassVar[bool] = False
+
+    @abstractmethod
+    def at_hits(self, hits: PointContext) -> Array:
+        """Its values at some hits.
+
+        Parameters
+        ----------
+        hits : PointContext
+            n hits on objects.
+
+        Returns
+        -------
+        Array
+            `(width, n)` float32, contiguous.
+        """
+
+
+class BakedPointData(PointData):
+    """A kind that is measured once for each mesh, at its vertices, and interpolated at hits."""
+
+    domain: ClassVar[Domain] = "vertex"
+    version: ClassVar[int] = 1
+    """Raised when `bake` gives other values for the same mesh."""
+
+    @abstractmethod
+    def bake(self, mesh: VertexGeometry) -> Array:
+        """Values at the vertices of a mesh.
+
+        Parameters
+        ----------
+        mesh : VertexGeometry
+            With v vertices.
+
+        Returns
+        -------
+        Array
+            `(v, width)` float32.
+        """
+
+    def at_hits(self, hits: PointContext) -> Array:
+        return hits.baked(self)

@@ -1,0 +1,63 @@
+"""Every kind of point data by name, found by looking into this folder: adding one touches no list."""
+
+import importlib
+import pkgutil
+from functools import cache
+
+import texallon.core.points as folder
+from texallon.core.points.kind import PointData
+
+ATTRIBUTE = "attribute:"
+"""Stored attributes are asked for by this and their name."""
+
+
+@cache
+def point_data_kinds() -> dict[str, PointData]:
+    """All kinds by name, in alphabetical order; stored attributes are not among them.
+
+    Examples
+    --------
+    >>> point_data_kinds()["uv"].width
+    2
+    """
+    for module in pkgutil.iter_modules(folder.__path__):
+        importlib.import_module(f"{folder.__name__}.{module.name}")
+    found = [kind for kind in _below(PointData) if "name" in vars(kind)]
+    return {kind.name: kind() for kind in sorted(found, key=lambda kind: kind.name)}
+
+
+def _below(base: type[PointData]) -> list[type[PointData]]:
+    return [each for kind in base.__subclasses__() for each in (kind, *_below(kind))]
+
+
+def point_data_kind(name: str) -> PointData:
+    """A kind by name.
+
+    Raises
+    ------
+    KeyError
+        Where there is none.
+    """
+    return point_data_kinds()[name]
+
+
+def is_attribute(name: str) -> bool:
+    """Whether a name of point data means a stored attribute."""
+    return name.startswith(ATTRIBUTE)
+
+
+def attribute_name(name: str) -> str:
+    """The attribute that a name of point data means.
+
+    Examples
+    --------
+    >>> attribute_name("attribute:heat")
+    'heat'
+    """
+    return name.removeprefix(ATTRIBUTE)
+
+
+def width_of(name: str) -> int | None:
+    """How many rows a kind has; nothing for stored attributes, whose width the geometry says."""
+    kind = point_data_kinds().get(name)
+    return None if kind is None else kind.width

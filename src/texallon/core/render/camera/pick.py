@@ -1,0 +1,84 @@
+"""What lies under one place of the picture, and finding the same surface point again after edits and camera moves."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.document.shot import Shot
+from texallon.core.geometry.rays import OPAQUE, Hits
+from texallon.core.kernel import Array
+from texallon.core.render.camera.view import View
+from texallon.core.render.scene.scene import SEEN, Scene, Surface, point_data, surface_at
+from texallon.core.signal.reading import Reading, ReadingPlan
+from texallon.core.signal.run import evaluate
+
+
+@dataclass(frozen=True)
+class Picked:
+    """A surface point by object, face and place on the face, so that it stays when the object or camera moves."""
+
+    object: str
+    face: int
+    barycentric: tuple[float, float]
+
+
+def pick(scene: Scene, view: View, across: float, down: float, through: bool) -> Picked | None:
+    """The first surface behind a place of the picture (0…1 from the top left); `through` looks past clear surfaces."""
+    eye, right, up, forward = view.basis
+    way = forward + (across * 2 - 1) * right + (1 - down * 2) * up
+    origin = np.ascontiguousarray(eye[:, None], np.float32)
+    direction = np.ascontiguousarray((way / np.linalg.norm(way))[:, None], np.float32)
+    hits = scene.rays.nearest(origin, direction, np.zeros(1, np.float32), OPAQUE if through else SEEN)
+    instance = int(hits.instance[0])
+    if not 0 <= instance < scene.objects:
+        return None
+    name = scene.shown[instance].name
+    return Picked(name, int(hits.face[0]), (float(hits.barycentric[0, 0]), float(hits.barycentric[1, 0])))
+
+
+def find(scene: Scene, picked: Picked) -> Hits | None:
+    """The picked point as a hit; nothing where its object is gone, hidden, or has fewer faces now."""
+    names = [item.name for item in scene.shown]
+    if picked.object not in names:
+        return None
+    instance = names.index(picked.object)
+    if picked.face >= len(scene.meshes[instance].faces):
+        return None
+    return Hits(
+        np.zeros(1, np.float32),
+        np.array([[picked.barycentric[0]], [picked.barycentric[1]]], np.float32),
+        np.array([instance], np.int32),
+        np.array([picked.face], np.int32),
+    )
+
+
+@dataclass(frozen=True)
+class PointReading:
+    """A reading with where it was taken: the object, its look, the position in metres and the normal."""
+
+    object: str
+    look: str
+    position: Array
+    normal: Array
+    reading: Reading
+
+
+def read_point(shot: Shot, scene: Scene, view: View, picked: Picked, frame: float | None = None) -> PointReading | None:
+    """Every value at a picked point; nothing where the point is gone."""
+    hits = find(scene, picked)
+    if hits is None:
+        return None
+    surface: Surface = surface_at(scene, hits)
+    away = view.basis[0] - surface.position[:, 0]
+    distance = float(np.linalg.norm(away))
+    more = {
+        "view": np.ascontiguousarray((away / max(distance, 1e-9))[:, None], np.float32),
+        "footprint": np.full((1, 1), distance * view.pixel_angle, np.float32),
+    }
+    look = shot.looks[int(surface.look[0])]
+    wanted = ReadingPlan(shot, look, frame)
+    plan = wanted.plan
+    points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more), scene.pictures)
+    values = evaluate(plan, points)
+    reading = wanted.read(values, points)
+    return PointReading(picked.object, look.name, surface.position[:, 0], surface.normal[:, 0], reading)

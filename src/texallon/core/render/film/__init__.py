@@ -1,0 +1,1 @@
+"""Samples added up into pictures, and what is done to pictures: noise taken off, bloom, display."""

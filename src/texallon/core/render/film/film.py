@@ -1,0 +1,193 @@
+"""A film: samples added up into pictures, one for each light group and, where wanted, for each way that light came."""
+
+import os
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.geometry.rays import Hits
+from texallon.core.kernel import Array, Integers
+from texallon.core.render.film.denoise import denoise
+from texallon.core.render.film.noise_level import TILE, tile_errors
+from texallon.core.render.transport.context import RenderContext
+from texallon.core.render.transport.integrator import primary_hits, trace
+from texallon.core.render.transport.light_aovs import LIGHT_AOVS
+
+BATCH, FINAL_BATCH = 12288, 65536
+"""Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
+
+LEAST = 2048
+"""Fewer are not worth a thread."""
+
+FIRST_LOOK, LOOK_EVERY = 16, 8
+"""Samples after which noise is looked at first, and how often from then on."""
+
+Primary = tuple[Array, Array, Hits]
+Region = tuple[float, float, float, float]
+"""Left, top, right and bottom of a part of the picture, 0…1."""
+
+
+def batch_size(count: int, most: int, threads: int) -> int:
+    """Into parts of what size to divide paths, so that all threads are busy to the end."""
+    rounds = -(-count // (most * threads))
+    return max(-(-count // (rounds * threads)), LEAST)
+
+
+class PrimaryCache:
+    """Camera rays and their hits for the first samples of one view, so that a material edit does not trace them again."""
+
+    def __init__(self, most_bytes: int = 200_000_000) -> None:
+        self.most_bytes = most_bytes
+        self._kept: OrderedDict[tuple[object, ...], Primary] = OrderedDict()
+        self._size = 0
+
+    def get(self, context: RenderContext, pixels: Integers, sample: int) -> Primary:
+        """The primary hits of some pixels, traced only the first time."""
+        seed = context.seed if context.view_seed is None else context.view_seed
+        key = (context.scene.key, context.view.key(), seed, sample, int(pixels[0]), int(pixels[-1]), len(pixels))
+        kept = self._kept.get(key)
+        if kept is None:
+            kept = primary_hits(context, pixels, sample)
+            self._kept[key] = kept
+            self._size += _bytes(kept)
+            while self._size > self.most_bytes and len(self._kept) > 1:
+                _, dropped = self._kept.popitem(last=False)
+                self._size -= _bytes(dropped)
+        return kept
+
+
+def _bytes(primary: Primary) -> int:
+    origin, direction, hits = primary
+    return origin.nbytes + direction.nbytes + hits.distance.nbytes * 3 + hits.barycentric.nbytes
+
+
+class Film:
+    """Sums of samples for a picture of `width` × `height` pixels, scene-linear float32.
+
+    `groups` pictures add up to the whole; with `write_aovs` so do those of `LIGHT_AOVS`. Only pixels within `region` are sampled, and with
+    `noise` above 0 only those whose part of the picture is noisier than that.
+    """
+
+    def __init__(
+        self,
+        width: int,
+        height: int,
+        groups: int = 1,
+        write_aovs: bool = False,
+        noise: float = 0.0,
+        region: Region | None = None,
+    ) -> None:
+        self.width, self.height, self.groups, self.noise = width, height, groups, noise
+        self.samples = 0
+        """Samples of the pixels that were sampled most."""
+        count = width * height
+        self.counts = np.zeros(count, np.int32)
+        self._buffers = np.zeros((groups + (len(LIGHT_AOVS) if write_aovs else 0), 3, count), np.float32)
+        self._guides = np.zeros((6, count), np.float32)
+        self._half = np.zeros((3, count), np.float32)
+        self._active = _pixels_in(region, width, height)
+
+    @property
+    def done(self) -> bool:
+        """Whether no pixel is noisier than wanted."""
+        return len(self._active) == 0
+
+    def add_sample(
+        self, context: RenderContext, pool: ThreadPoolExecutor | None = None, cache: PrimaryCache | None = None
+    ) -> None:
+        """Trace one more sample for every pixel that wants one; raises `Interrupted` when the job is no longer wanted."""
+        active = self._active
+        count = len(active)
+        if count == 0:
+            return
+        sample = self.samples
+        buffers = np.empty((*self._buffers.shape[:2], count), np.float32)
+        guides = np.empty((6, count), np.float32)
+
+        size = batch_size(count, FINAL_BATCH if context.final else BATCH, os.cpu_count() or 1)
+
+        def work(start: int) -> None:
+            context.check()
+            stop = min(start + size, count)
+            pixels = active[start:stop]
+            known = cache.get(context, pixels, sample) if cache is not None and sample < 8 else None
+            result = trace(context, pixels, sample, known)
+            buffers[:, :, start:stop] = result.buffers
+            guides[0:3, start:stop], guides[3:6, start:stop] = result.albedo, result.normal
+
+        starts = range(0, count, size)
+        for _ in map(work, starts) if pool is None else pool.map(work, starts):
+            pass
+        whole = count == self.width * self.height
+        chosen = slice(None) if whole else active
+        self._buffers[:, :, chosen] += buffers
+        self._guides[:, chosen] += guides
+        if sample % 2:
+            self._half[:, chosen] += buffers[: self.groups].sum(axis=0)
+        self.counts[chosen] += 1
+        self.samples += 1
+        if self.noise > 0 and self.samples >= FIRST_LOOK and self.samples % LOOK_EVERY == 0:
+            self._look_at_noise()
+
+    def _look_at_noise(self) -> None:
+        size = (self.height, self.width)
+        whole = self._buffers[: self.groups].sum(axis=0)
+        errors = tile_errors(whole, self._half, self.counts, size)
+        of_active = errors[self._active // self.width // TILE, self._active % self.width // TILE]
+        self._active = self._active[of_active > self.noise]
+
+    def _mean(self, sums: Array) -> Array:
+        mean = sums / np.maximum(self.counts, 1).astype(np.float32)
+        return np.ascontiguousarray(mean.T.reshape(self.height, self.width, 3))
+
+    def picture(self, weights: npt.ArrayLike | None = None) -> Array:
+        """The mean of the samples so far, `(height, width, 3)`; `weights (groups, 3)` weigh light groups, all alike unless given."""
+        if weights is None:
+            return self._mean(self._buffers[: self.groups].sum(axis=0))
+        factors = np.asarray(weights, np.float32)
+        return self._mean(np.einsum("gcn,gc->cn", self._buffers[: self.groups], factors, dtype=np.float32))
+
+    def group(self, number: int) -> Array:
+        """One light group's picture, not weighed."""
+        return self._mean(self._buffers[number])
+
+    def part(self, name: str) -> Array:
+        """The picture of light that came one way (see `LIGHT_AOVS`), groups not weighed."""
+        return self._mean(self._buffers[self.groups + LIGHT_AOVS.index(name)])
+
+    def albedo(self) -> Array:
+        """The mean albedo of what is seen first, `(height, width, 3)`: white where light passes or mirrors."""
+        return self._mean(self._guides[0:3])
+
+    def normal(self) -> Array:
+        """The mean normal of what is seen first."""
+        return self._mean(self._guides[3:6])
+
+    def sampled(self) -> npt.NDArray[np.bool_]:
+        """Which pixels have any sample, `(height, width)`."""
+        return (self.counts > 0).reshape(self.height, self.width)
+
+    def denoised(
+        self,
+        check: Callable[[], None] = lambda: None,
+        weights: npt.ArrayLike | None = None,
+        quality: Literal["fast", "high"] = "fast",
+    ) -> Array:
+        """The picture smoothed with the help of what the camera sees first; `high` quality for finished pictures."""
+        check()
+        picture = self.picture(weights)
+        check()
+        return denoise(picture, self.albedo(), self.normal(), check, quality=quality)
+
+
+def _pixels_in(region: Region | None, width: int, height: int) -> Integers:
+    every = np.arange(width * height, dtype=np.int32)
+    if region is None:
+        return every
+    left, top, right, bottom = region
+    x, y = (every % width + 0.5) / width, (every // width + 0.5) / height
+    return every[(x >= left) & (x <= right) & (y >= top) & (y <= bottom)]

@@ -1,0 +1,1 @@
+"""What sends out light: the environment, lamps, and surfaces that shine; and how one of them is chosen."""

@@ -1,0 +1,126 @@
+"""All light sources as arrays, and the choice of one direction in which a point may find light (next-event estimation)."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.kernel import Array, Float, Int, Integers, inlined
+from texallon.core.render.light.lamps import sample_lamp
+from texallon.core.render.light.lights import environment_radiance, find_interval, sample_environment
+
+ENVIRONMENT = -2
+"""Stands in place of a shining face where the environment was asked."""
+
+
+class Emitters(NamedTuple):
+    """All light sources as arrays, for kernels; see `Lights` and `MeshLights`.
+
+    `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine. `group (l + 1,)`: the light group of the
+    first l + 1; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
+    to chance.
+    """
+
+    picture: Array
+    rows: Array
+    columns: Array
+    pdf: Array
+    rotation: float
+    background: bool
+    lamps: Array
+    areas: Integers
+    chance: Array
+    group: Integers
+    group_of: Integers
+    cumulative: Array
+    corners: Array
+    per_area: Array
+    first: Integers
+    instance: Integers
+    peak: float
+
+
+@inlined
+def sample_light(
+    picture: Array,
+    rows: Array,
+    columns: Array,
+    chances: Array,
+    rotation: Float,
+    lamps: Array,
+    chance: Array,
+    groups: Integers,
+    group_of: Integers,
+    cumulative: Array,
+    corners: Array,
+    per_area: Array,
+    instance: Integers,
+    px: Float,
+    py: Float,
+    pz: Float,
+    pick: Float,
+    u: Float,
+    v: Float,
+    offset: Float,
+) -> tuple[Float, Float, Float, Float, Float, Float, Float, Float, bool, Int, Int, Float, Float]:
+    """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
+    face and place on it (else −1; −2 for the environment). Takes the members of `Emitters` one by one, as a tuple of arrays would be counted at each call."""
+    last = chance.shape[0] - 1
+    which = 0
+    left = pick
+    while which < last and left >= chance[which]:
+        left -= chance[which]
+        which += 1
+    wx, wy, wz, far, p = 0.0, 1.0, 0.0, 1e30, 0.0
+    r = g = b = 0.0
+    bare = False
+    emissive_face: Int = -1
+    s = t = 0.0
+    group: Int = 0
+    if chance[which] > 0.0:
+        if which == 0:
+            wx, wy, wz, pu, pv, p = sample_environment(rows, columns, chances, rotation, u, v)
+            r, g, b = environment_radiance(picture, pu, pv)
+            group = groups[0]
+            emissive_face = ENVIRONMENT
+        elif which < last:
+            wx, wy, wz, far, p, r, g, b, bare = sample_lamp(lamps, which - 1, px, py, pz, u, v)
+            # The ray starts an offset above the surface, and must end before the light it asks for.
+            far = max(far * 0.9999 - 2.0 * offset, 0.0)
+            group = groups[which]
+        else:
+            emissive_face = find_interval(cumulative, u)
+            span = cumulative[emissive_face + 1] - cumulative[emissive_face]
+            root = np.sqrt((u - cumulative[emissive_face]) / span if span > 0.0 else 0.5)
+            s, t = root * (1.0 - v), root * v  # even over the triangle (G. Turk, Graphics Gems, 1990)
+            wx, wy, wz, far, p = _towards(corners, per_area, emissive_face, px, py, pz, s, t)
+            far = max(far * 0.9999 - 2.0 * offset, 0.0)
+            r = g = b = 1.0
+            group = group_of[instance[emissive_face]]
+    return wx, wy, wz, far, p * chance[which], r, g, b, bare, group, emissive_face, s, t
+
+
+@inlined
+def _towards(
+    corners: Array, per_area: Array, face: Int, px: Float, py: Float, pz: Float, s: Float, t: Float
+) -> tuple[Float, Float, Float, Float, Float]:
+    """Direction, distance and density of a place on a shining face."""
+    ex, ey, ez = (
+        corners[face, 3] - corners[face, 0],
+        corners[face, 4] - corners[face, 1],
+        corners[face, 5] - corners[face, 2],
+    )
+    fx, fy, fz = (
+        corners[face, 6] - corners[face, 0],
+        corners[face, 7] - corners[face, 1],
+        corners[face, 8] - corners[face, 2],
+    )
+    wx = corners[face, 0] + s * ex + t * fx - px
+    wy = corners[face, 1] + s * ey + t * fy - py
+    wz = corners[face, 2] + s * ez + t * fz - pz
+    away2 = max(wx * wx + wy * wy + wz * wz, 1e-12)
+    far = np.sqrt(away2)
+    wx, wy, wz = wx / far, wy / far, wz / far
+    nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+    length = np.sqrt(nx * nx + ny * ny + nz * nz)
+    facing = abs(wx * nx + wy * ny + wz * nz) / length if length > 0.0 else 0.0
+    return wx, wy, wz, far, (per_area[face] * away2 / facing if facing > 1e-6 else 0.0)

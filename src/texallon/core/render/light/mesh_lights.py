@@ -1,0 +1,111 @@
+"""Surfaces that shine as lights to be asked: which faces, and how likely each.
+
+A face's chance follows its light at a few places times its area, with a small even share, as what a mask makes of the rest of a face
+is not known. Scattered rays find whatever that misses, so no light is lost (multiple importance sampling).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.geometry.rays import Hits
+from texallon.core.kernel import Array, Integers
+from texallon.core.render.light.emitters import Emitters
+from texallon.core.render.light.lights import Lights
+from texallon.core.render.scene.scene import Scene, surface_at
+from texallon.core.render.surface.materials import Materials
+
+EVEN = 0.05
+"""Share of asking that goes to faces by area alone."""
+
+MOST_WITH_CORNERS = 60_000
+"""Faces up to which more than one place of each is looked at."""
+
+SAMPLE_POINTS = ((1 / 3, 1 / 3), (0.6, 0.2), (0.2, 0.6), (0.2, 0.2))
+
+
+@dataclass(frozen=True)
+class MeshLights:
+    """`cumulative (f + 1,)` chances of faces, their corners in the world `(f, 9)`, chance per square metre `per_area (f,)`, instance
+    `(f,)`; `first (i,)` where an instance's faces begin, −1 where it does not shine; `power` in watts, about."""
+
+    cumulative: Array
+    corners: Array
+    per_area: Array
+    instance: Integers
+    first: Integers
+    power: float
+
+
+def make_mesh_lights(scene: Scene, materials: Materials) -> MeshLights:
+    """The shining faces of a scene."""
+    first = np.full(max(scene.objects, 1), -1, np.int32)
+    corners, instances, powers, areas = [], [], [], []
+    begun = 0
+    for number, mesh in enumerate(scene.meshes):
+        look = scene.geometry.look_of_part[number]
+        shining = np.array([materials.emits(int(each)) for each in look])
+        parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
+        if not shining[parts].any():
+            continue
+        matrix = scene.geometry.matrix[number]
+        world = (mesh.vertices @ matrix[:, :3].T + matrix[:, 3]).astype(np.float32)[mesh.faces]
+        area = 0.5 * np.linalg.norm(np.cross(world[:, 1] - world[:, 0], world[:, 2] - world[:, 0]), axis=1)
+        count = len(mesh.faces)
+        bright = np.zeros(count)
+        points = SAMPLE_POINTS if count <= MOST_WITH_CORNERS else SAMPLE_POINTS[:1]
+        on = np.flatnonzero(shining[parts])
+        for u, v in points:
+            barycentric = np.tile(np.array([[u], [v]], np.float32), (1, len(on)))
+            same = np.full(len(on), number, np.int32)
+            hits = Hits(np.ones(len(on), np.float32), barycentric, same, on.astype(np.int32))
+            surface = surface_at(scene, hits)
+            width = np.sqrt(area[on] / len(points)).astype(np.float32)
+            light = materials.emitted_radiance(
+                scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]}
+            )
+            bright[on] += light.max(axis=0) / len(points)
+        if not bright.any():
+            continue
+        first[number] = begun
+        begun += count
+        corners.append(world.reshape(count, 9))
+        instances.append(np.full(count, number, np.int32))
+        powers.append(bright * area)
+        areas.append(np.where(shining[parts], area, 0))
+    if not corners:
+        none = np.zeros(0, np.float32)
+        return MeshLights(
+            np.zeros(1, np.float32), np.zeros((0, 9), np.float32), none, np.zeros(0, np.int32), first, 0.0
+        )
+    power, area = np.concatenate(powers), np.concatenate(areas)
+    chance = (1 - EVEN) * power / power.sum() + EVEN * area / area.sum()
+    cumulative = np.concatenate([[0], np.cumsum(chance)]) / chance.sum()
+    rounded = cumulative.astype(np.float32)
+    chance = np.diff(rounded.astype(np.float64))  # as it is drawn, after rounding
+    per_area = np.divide(chance, area, out=np.zeros_like(chance), where=area > 0)
+    return MeshLights(
+        rounded,
+        np.ascontiguousarray(np.concatenate(corners), np.float32),
+        per_area.astype(np.float32),
+        np.concatenate(instances),
+        first,
+        float(power.sum() * np.pi),
+    )
+
+
+def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene) -> Emitters:
+    """All light sources; surfaces that shine share in the asking by their power, and get at least an even part."""
+    chance = np.append(lights.chance, 0.0).astype(np.float64)
+    if mesh_lights.power > 0:
+        others = lights.power
+        share = 0.5 * mesh_lights.power / (mesh_lights.power + others) + 0.5 / (
+            1 + int(np.count_nonzero(lights.chance))
+        )
+        share = 1.0 if others <= 0 else share
+        chance = np.append(lights.chance * (1 - share), share)
+    return Emitters(
+        lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.background, lights.lamps,
+        lights.areas, chance.astype(np.float32), lights.group, scene.group, mesh_lights.cumulative, mesh_lights.corners, mesh_lights.per_area,
+        mesh_lights.first, mesh_lights.instance, lights.peak,
+    )  # fmt: skip

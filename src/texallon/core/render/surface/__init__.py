@@ -1,0 +1,1 @@
+"""Looks at work: from surface points to the rows of the material array."""

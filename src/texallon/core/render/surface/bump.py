@@ -1,0 +1,159 @@
+"""Relief without geometry: normals tilted by a height (bump) and by normal maps.
+
+A bump's slope is measured by looking its signal up at two more points, a sample's width away in the plane of the face:
+J. F. Blinn, "Simulation of Wrinkled Surfaces", SIGGRAPH 1978, n' = n − ∇h. Whatever the signal reads (position, UV map, attributes)
+follows, as the points are hits on the same face, extended beyond its edges.
+"""
+
+from collections.abc import Mapping
+from math import sqrt
+
+import numpy as np
+
+from texallon.core.geometry.rays import Hits
+from texallon.core.kernel import Array, Integers, kernel
+from texallon.core.ops.points import Matrix
+from texallon.core.render.scene.scene import Scene, Surface, point_data, positions_at, surface_at
+from texallon.core.signal.plan import Plan
+from texallon.core.signal.run import evaluate
+
+
+def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mapping[str, Array], here: Array) -> Array:
+    """The slope `(3, n)` of the plan's `bump` along the surface, in the world; `here (n,)` is its height at the hits themselves.
+
+    `more` holds `view` and `footprint`; `offset (n,)` is that of `Surface`, below which no step can be told from rounding.
+    """
+    count = len(hits.instance)
+    step = np.maximum(more["footprint"][0], offset * np.float32(4)).astype(np.float32)
+    across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
+    moves = np.empty((4, count), np.float32)
+    m, g = scene.geometry.meshes, scene.geometry
+    texture_bases(m.vertices, m.faces, m.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
+
+    # Both points of each hit in one go: half as many calls.
+    barycentric = np.concatenate([hits.barycentric + moves[0:2] * step, hits.barycentric + moves[2:4] * step], axis=1)
+    moved = Hits(np.tile(hits.distance, 2), barycentric, np.tile(hits.instance, 2), np.tile(hits.face, 2))
+    surface = surface_at(scene, moved) if "normal" in plan.required_data else positions_at(scene, moved)
+    data = point_data(
+        scene, moved, surface, plan.required_data, {name: np.tile(values, 2) for name, values in more.items()}
+    )
+    height = np.nan_to_num(
+        evaluate(plan, plan.points(2 * count, data, scene.pictures))["bump"][0], nan=0.0, posinf=0.0, neginf=0.0
+    )
+    result: Array = (height[:count] - here) / step * across + (height[count:] - here) / step * along
+    return result
+
+
+def tilt(surface: Surface, slope: Array) -> None:
+    """Tilt the smooth normals by a slope `(3, n)`, in place."""
+    normal = surface.normal - slope
+    normal /= np.maximum(np.sqrt((normal * normal).sum(axis=0)), np.float32(1e-20))
+    surface.normal[:] = normal
+
+
+def turn_to_map(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> None:
+    """Turn the smooth normals to those that a map gives in its own frame, `mapped (3, n)`, in place."""
+    m, g = scene.geometry.meshes, scene.geometry
+    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
+
+
+def mapped_direction(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> Array:
+    """A direction `(3, n)` in the world, given in the map's frame: x along u, y along v, z along the normal."""
+    out = surface.normal.copy()
+    m, g = scene.geometry.meshes, scene.geometry
+    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, out)
+    return out
+
+
+@kernel
+def texture_bases(
+    vertices: Array,
+    faces: Integers,
+    first_face: Integers,
+    matrix: Matrix,
+    instance: Integers,
+    face: Integers,
+    across: Array,
+    along: Array,
+    moves: Array,
+) -> None:
+    """For each hit two unit vectors in its face, `(3, n)`, and how barycentric u and v change a metre along each, `moves (4, n)`."""
+    for i in range(instance.shape[0]):
+        k = instance[i]
+        f = first_face[k] + face[i]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        ex = ey = ez = fx = fy = fz = 0.0
+        for row in range(3):
+            m = matrix[k, row]
+            p = q = 0.0
+            for col in range(3):
+                p += m[col] * (vertices[b, col] - vertices[a, col])
+                q += m[col] * (vertices[c, col] - vertices[a, col])
+            if row == 0:
+                ex, fx = p, q
+            elif row == 1:
+                ey, fy = p, q
+            else:
+                ez, fz = p, q
+        ee = max(ex * ex + ey * ey + ez * ez, 1e-30)
+        size = sqrt(ee)
+        ax, ay, az = ex / size, ey / size, ez / size
+        # What of the second edge lies across the first.
+        part = fx * ax + fy * ay + fz * az
+        gx, gy, gz = fx - part * ax, fy - part * ay, fz - part * az
+        wide = max(sqrt(gx * gx + gy * gy + gz * gz), 1e-15)
+        across[0, i], across[1, i], across[2, i] = ax, ay, az
+        along[0, i], along[1, i], along[2, i] = gx / wide, gy / wide, gz / wide
+        moves[0, i], moves[1, i] = 1.0 / size, 0.0
+        moves[2, i], moves[3, i] = -part / (size * wide), 1.0 / wide
+
+
+@kernel
+def map_normals(
+    vertices: Array,
+    uv: Array,
+    faces: Integers,
+    first_face: Integers,
+    matrix: Matrix,
+    instance: Integers,
+    face: Integers,
+    mapped: Array,
+    normal: Array,
+) -> None:
+    """Where a face has no UV map its first edge stands for u."""
+    for i in range(instance.shape[0]):
+        k = instance[i]
+        f = first_face[k] + face[i]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        u1, v1 = uv[b, 0] - uv[a, 0], uv[b, 1] - uv[a, 1]
+        u2, v2 = uv[c, 0] - uv[a, 0], uv[c, 1] - uv[a, 1]
+        det = u1 * v2 - u2 * v1
+        s, t = (v2, -v1) if abs(det) > 1e-20 else (1.0, 0.0)
+        flip = -1.0 if det < 0.0 else 1.0
+        nx, ny, nz = normal[0, i], normal[1, i], normal[2, i]
+        tx = ty = tz = 0.0
+        for row in range(3):
+            m = matrix[k, row]
+            p = 0.0
+            for col in range(3):
+                e, g = vertices[b, col] - vertices[a, col], vertices[c, col] - vertices[a, col]
+                p += m[col] * (s * e + t * g) * flip
+            if row == 0:
+                tx = p
+            elif row == 1:
+                ty = p
+            else:
+                tz = p
+        part = tx * nx + ty * ny + tz * nz
+        tx, ty, tz = tx - part * nx, ty - part * ny, tz - part * nz
+        size = sqrt(tx * tx + ty * ty + tz * tz)
+        if not size > 1e-20:
+            continue
+        tx, ty, tz = tx / size, ty / size, tz / size
+        # v grows to the left of u, seen from outside, unless the map is mirrored there.
+        bx, by, bz = (ny * tz - nz * ty) * flip, (nz * tx - nx * tz) * flip, (nx * ty - ny * tx) * flip
+        x, y, z = mapped[0, i], mapped[1, i], mapped[2, i]
+        rx, ry, rz = x * tx + y * bx + z * nx, x * ty + y * by + z * ny, x * tz + y * bz + z * nz
+        size = sqrt(rx * rx + ry * ry + rz * rz)
+        if size > 1e-6:
+            normal[0, i], normal[1, i], normal[2, i] = rx / size, ry / size, rz / size

@@ -1,0 +1,1 @@
+"""Light paths: where they go, what they meet, and what they carry back."""

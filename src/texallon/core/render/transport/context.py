@@ -1,0 +1,61 @@
+"""What to render: everything that a batch of pixels needs to know."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from texallon.core.document.limits import Limits
+from texallon.core.kernel import Array
+from texallon.core.ops.lattice import mixed
+from texallon.core.render.camera.view import View
+from texallon.core.render.light.emitters import Emitters
+from texallon.core.render.light.lights import Lights
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.surface.materials import Materials
+from texallon.core.render.transport.camera_media import media_at_point
+
+
+def frame_seed(seed: int, frame: float) -> int:
+    """The seed of a frame's random numbers: another for each frame, so that noise doesn't stand still in animation, and always the same."""
+    return int(mixed(np.uint32(mixed(np.uint32(seed)) ^ np.uint32(round(frame * 64) & 0xFFFFFFFF)))) & 0x7FFFFFFF
+
+
+class Interrupted(Exception):  # noqa: N818 - not an error
+    """The picture is no longer wanted."""
+
+
+@dataclass(frozen=True)
+class RenderContext:
+    """A scene, its looks and lights, and a view of it.
+
+    `write_aovs` keeps the parts of light as pictures of their own; `final` pictures hold no light down. `backdrop (h, w, 3)` stands
+    behind everything in the camera's view.
+    """
+
+    scene: Scene
+    materials: Materials
+    lights: Lights
+    emitters: Emitters
+    view: View
+    bounces: int
+    limits: Limits
+    seed: int
+    """Of this frame's random numbers, see `frame_seed`."""
+    wanted: Callable[[], bool] = lambda: True
+    """Asked between stages; when it says no, `Interrupted` is raised."""
+    write_aovs: bool = False
+    final: bool = True
+    backdrop: Array | None = None
+    view_seed: int | None = None
+    """Of the camera's rays, where they are to stay the same from frame to frame so that what they hit can be kept."""
+
+    @cached_property
+    def camera_media(self) -> Array:
+        """The bodies that the eye stands in, as `Paths.media` of one path."""
+        return media_at_point(self.scene, self.materials, self.view.basis[0])
+
+    def check(self) -> None:
+        if not self.wanted():
+            raise Interrupted

@@ -1,0 +1,202 @@
+"""The path tracer: batches of camera rays followed bounce by bounce, all in arrays (wavefront order)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from texallon.core.geometry.rays import Hits
+from texallon.core.kernel import Array, Integers
+from texallon.core.render.camera.view import camera_rays
+from texallon.core.render.light.emitters import Emitters
+from texallon.core.render.scene.scene import EVERYTHING, SEEN, surface_at
+from texallon.core.render.transport.context import RenderContext
+from texallon.core.render.transport.emitter_hits import add_emitter_hits
+from texallon.core.render.transport.light_aovs import LIGHT_AOVS
+from texallon.core.render.transport.media import random_walk, traverse_medium
+from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, camera_paths
+from texallon.core.render.transport.scatter import Settings, SurfaceInteractions, scatter, update_media
+from texallon.core.render.transport.shadow_rays import empty_shadow_rays
+from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
+from texallon.core.shade.albedo import albedo_table
+from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, EMISSION_COLOR, EMISSION_LUMINANCE, TRANSMISSION_WEIGHT
+
+MOST_ROUNDS = 1 << 14
+"""So many random numbers are set apart."""
+
+
+@dataclass(frozen=True)
+class TracedSamples:
+    """What a batch gave: `buffers (groups + parts, 3, n)`, and for the denoiser `albedo (3, n)` and `normal (3, n)` of first hits."""
+
+    buffers: Array
+    albedo: Array
+    normal: Array
+
+
+def primary_hits(context: RenderContext, pixels: Integers, sample: int) -> tuple[Array, Array, Hits]:
+    """The camera's rays through some pixels and what they hit."""
+    origin, direction = camera_rays(
+        context.view, pixels, sample, context.seed if context.view_seed is None else context.view_seed
+    )
+    near = np.zeros(len(pixels), np.float32)
+    return origin, direction, context.scene.rays.nearest(origin, direction, near, SEEN)
+
+
+def trace(
+    context: RenderContext, pixels: Integers, sample: int, known: tuple[Array, Array, Hits] | None = None
+) -> TracedSamples:
+    """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before."""
+    scene = context.scene
+    count = len(pixels)
+    groups = len(context.lights.names)
+    buffers = np.zeros((groups + (len(LIGHT_AOVS) if context.write_aovs else 0), 3, count), np.float32)
+    albedo = np.ones((3, count), np.float32)
+    first_normal = np.zeros((3, count), np.float32)
+    limits = context.limits.array(context.bounces)
+    clamp = 0.0 if context.final else float(context.limits.clamp)
+    settings = Settings(sample, context.seed, limits, groups, clamp, scene.priority, albedo_table())
+    emitters = context.emitters
+    origin, direction, hits = known or primary_hits(context, pixels, sample)
+    paths = camera_paths(
+        pixels, origin, direction, context.view.pixel_angle, context.camera_media, scene.has_subsurface
+    )
+    unseen = np.ones(count, bool)
+    for bounce in range(MOST_ROUNDS):  # each path ends long before, by its limits or by roulette
+        context.check()
+        if bounce > 0:
+            hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
+            if scene.has_subsurface and (paths.flags & IN_SUBSURFACE).any():
+                random_walk(
+                    scene.rays.handle, SEEN, paths, sample, bounce, context.seed, hits.distance, hits.barycentric,
+                    hits.instance, hits.face,
+                )  # fmt: skip
+            context.check()
+        scattered = None
+        if scene.has_media:
+            paths, hits, scattered = _through_bodies(context, paths, hits, bounce, settings, emitters, buffers)
+        add_emitter_hits(paths, hits.instance, hits.distance, scene.objects, emitters, groups, clamp, buffers)
+        if context.backdrop is not None:
+            _show_backdrop(context, paths, hits, buffers)
+        alive = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        if len(alive) < len(paths.slot):
+            hits, paths = hits.take(alive), paths.take(alive)
+        if len(alive):
+            paths = _at_surfaces(
+                context, paths, hits, bounce, settings, emitters, buffers, unseen, albedo, first_normal
+            )
+        if scattered is not None:
+            paths = paths.join(scattered) if len(alive) else scattered
+        elif len(alive) == 0:
+            break
+        alive = np.flatnonzero(paths.throughput.max(axis=0) > 0)
+        if len(alive) == 0:
+            break
+        if len(alive) < len(paths.slot):
+            paths = paths.take(alive)
+    return TracedSamples(buffers, albedo, first_normal)
+
+
+def _through_bodies(
+    context: RenderContext,
+    paths: Paths,
+    hits: Hits,
+    bounce: int,
+    settings: Settings,
+    emitters: Emitters,
+    buffers: Array,
+) -> tuple[Paths, Hits, Paths | None]:
+    """Weaken paths by what they went through; those that were scattered on the way come last, by themselves."""
+    n = len(paths.slot)
+    unfinished, shadow = np.zeros(n, np.int32), empty_shadow_rays(n if context.scene.has_scattering_media else 0)
+    traverse_medium(
+        context.scene.rays.handle, EVERYTHING, paths, hits.distance, hits.barycentric, hits.instance, hits.face, settings.sample, bounce,
+        context.seed, emitters, shadow, unfinished,
+    )  # fmt: skip
+    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, emitters, buffers)
+    if not unfinished.any():
+        return paths, hits, None
+    going, scattered = np.flatnonzero(unfinished == 0), np.flatnonzero(unfinished)
+    return paths.take(going), hits.take(going), paths.take(scattered)
+
+
+def _at_surfaces(
+    context: RenderContext,
+    paths: Paths,
+    hits: Hits,
+    bounce: int,
+    settings: Settings,
+    emitters: Emitters,
+    buffers: Array,
+    unseen: np.typing.NDArray[np.bool_],
+    albedo: Array,
+    first_normal: Array,
+) -> Paths:
+    """Scatter paths at the surfaces they met; returns them on their way to the next."""
+    scene = context.scene
+    surface = surface_at(scene, hits)
+    paths.cone_width[:] += paths.cone_spread * hits.distance
+    more = {"view": -paths.direction, "footprint": paths.cone_width[None]}
+    # What a diffuse turn looks at is blurred more widely than relief is fine.
+    material = context.materials.rows(scene, hits, surface, more, paths.cone_spread < AFTER_DIFFUSE)
+    context.check()
+    n = len(paths.slot)
+    guide = _shown_albedo(material) if unseen.any() else None
+    surfaces = SurfaceInteractions(
+        surface.position,
+        surface.normal,
+        surface.flat,
+        surface.offset,
+        hits.instance,
+        hits.face,
+        hits.distance,
+        material,
+    )
+    shadow = empty_shadow_rays(n)
+    next_origin, next_direction, passed = (
+        np.empty((3, n), np.float32),
+        np.empty((3, n), np.float32),
+        np.empty(n, np.int32),
+    )
+    crossing = np.empty(n, np.int32)
+    scatter(surfaces, paths, bounce, emitters, settings, buffers, shadow, next_origin, next_direction, passed, crossing)
+    if guide is not None:
+        new = np.flatnonzero(unseen[paths.slot] & (passed == 0))
+        if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
+            albedo[:, paths.slot[new]] = guide[:, new]
+            first_normal[:, paths.slot[new]] = surface.normal[:, new]
+            unseen[paths.slot[new]] = False
+    context.check()
+    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, emitters, buffers, surfaces)
+    if scene.has_media:
+        update_media(surfaces, paths, crossing, settings.priority)
+    return paths._replace(origin=next_origin, direction=next_direction)
+
+
+def _show_backdrop(context: RenderContext, paths: Paths, hits: Hits, buffers: Array) -> None:
+    """Put the backdrop where the camera sees past everything, into the first group and the background's part."""
+    assert context.backdrop is not None
+    past = np.flatnonzero((hits.instance < 0) & ((paths.flags & FROM_CAMERA) != 0))
+    if len(past) == 0:
+        return
+    height, width, _ = context.backdrop.shape
+    pixel = paths.pixel[past]
+    x = (pixel % context.view.width) * width // context.view.width
+    y = (pixel // context.view.width) * height // context.view.height
+    light = context.backdrop[y, x].T * paths.throughput[:, past]
+    slot = paths.slot[past]
+    buffers[0][:, slot] += light
+    if context.write_aovs:
+        buffers[len(context.lights.names)][:, slot] += light
+
+
+def _shown_albedo(material: Array) -> Array:
+    """A noise-free guide for the denoiser: the base colour, white where light passes or mirrors; and what glows by its own light, which
+    would else be black on a black base."""
+    colour = material[BASE_WEIGHT] * material[BASE_COLOR : BASE_COLOR + 3]
+    clear = material[TRANSMISSION_WEIGHT]
+    emissive_face = material[EMISSION_LUMINANCE]
+    shown = colour * (1 - clear) + clear
+    if emissive_face.any():
+        shown = np.minimum(shown + emissive_face * material[EMISSION_COLOR : EMISSION_COLOR + 3], np.float32(1))
+    result: Array = np.ascontiguousarray(shown, np.float32)
+    return result

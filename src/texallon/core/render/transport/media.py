@@ -1,0 +1,275 @@
+"""Light on its way through bodies: absorbed and scattered between two surfaces, or wandering below one until it comes out."""
+
+import numpy as np
+
+from texallon.core.geometry.embree import NO_HIT, intersect_one
+from texallon.core.geometry.rays import aim
+from texallon.core.kernel import Array, Float, Int, Integers, allocating, inlined
+from texallon.core.render.light.emitters import ENVIRONMENT, Emitters, sample_light
+from texallon.core.render.transport.emitter_hits import power_weight
+from texallon.core.render.transport.light_aovs import total_bounces
+from texallon.core.render.transport.paths import (
+    EMITTERS_ONLY,
+    FROM_CAMERA,
+    IN_SUBSURFACE,
+    LAST_TRANSMITTED,
+    NEE_DONE,
+    REFRACTED,
+    Paths,
+)
+from texallon.core.render.transport.shadow_rays import ShadowRays
+from texallon.core.shade.base import NON_SPECULAR
+from texallon.core.shade.medium import (
+    EXTINCTION,
+    FORWARD,
+    SCATTERING,
+    henyey_greenstein_pdf,
+    innermost,
+    sample_free_flight,
+    sample_henyey_greenstein,
+    transmittance,
+)
+from texallon.core.shade.random import uniform4
+
+FLIGHT, STEPS = 0x40000000, 0x60000000
+"""Random dimensions of flights and of wandering, apart from those of scattering."""
+
+MOST_STEPS = 4096
+"""Scatterings after which a wandering path is given up: all but the whitest bodies let it out or take it long before."""
+
+
+@inlined
+def _chances(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
+    """Chances of following each channel, by what it carries."""
+    total = r + g + b
+    return (r / total, g / total, b / total) if total > 0.0 else (1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0)
+
+
+MOST_EVENTS = 8
+"""Scatterings of one path between two asks of a light: one of them, drawn evenly, asks for all."""
+
+LONG, SURVIVE = 64, 0.9
+"""After how many rounds of these a path in a white medium is ended with a chance, and the chance that it goes on."""
+
+
+@allocating
+def traverse_medium(
+    scene: int,
+    mask: int,
+    paths: Paths,
+    distance: Array,
+    barycentric: Array,
+    instance: Integers,
+    face: Integers,
+    sample: Int,
+    bounce: Int,
+    seed: Int,
+    emitters: Emitters,
+    shadow: ShadowRays,
+    unfinished: Integers,
+) -> None:
+    """Weaken paths by the bodies they are in, up to where they meet something at `distance (n,)`; or scatter them on the way.
+
+    A scattered path is followed to the next surface, which becomes its hit, and one of its scatterings asks a light. Paths that scatter
+    very often have `unfinished` 1 and go on in the next round. No count ends them, only Russian roulette by what they carry.
+    """
+    picture, rows, columns, chances = emitters.picture, emitters.rows, emitters.columns, emitters.pdf
+    rotation, lamps, chance, groups_of = emitters.rotation, emitters.lamps, emitters.chance, emitters.group
+    group_of, cumulative, corners = emitters.group_of, emitters.cumulative, emitters.corners
+    per_area, shining, peak = emitters.per_area, emitters.instance, emitters.peak
+    m = paths.media
+    store = np.empty(48, np.float32)
+    first = ((-store.ctypes.data) % 64) // 4
+    ray = store[first : first + 24]
+    bits = ray.view(np.uint32)
+    at = ray.ctypes.data
+    for i in range(distance.shape[0]):
+        unfinished[i] = 0
+        if (paths.flags[i] & IN_SUBSURFACE) != 0:
+            continue
+        body = paths.slot[i]
+        row = innermost(m, body)
+        if row < 0:
+            continue
+        a, b, c = m[row + EXTINCTION, body], m[row + EXTINCTION + 1, body], m[row + EXTINCTION + 2, body]
+        sa, sb, sc = m[row + SCATTERING, body], m[row + SCATTERING + 1, body], m[row + SCATTERING + 2, body]
+        d = distance[i]
+        if sa + sb + sc <= 0.0:
+            paths.throughput[0, i] *= transmittance(a, d)
+            paths.throughput[1, i] *= transmittance(b, d)
+            paths.throughput[2, i] *= transmittance(c, d)
+            continue
+        forward = m[row + FORWARD, body]
+        r, g, w = paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i]
+        x, y, z = paths.origin[0, i], paths.origin[1, i], paths.origin[2, i]
+        dx, dy, dz = paths.direction[0, i], paths.direction[1, i], paths.direction[2, i]
+        pixel = paths.pixel[i]
+        event, way = 0, 0.0
+        while True:
+            pick, u, nu, nv = uniform4(pixel, sample, FLIGHT + (bounce << 5) + 2 * event, seed)
+            p, q, s = _chances(r, g, w)
+            t = sample_free_flight(a, b, c, p, q, s, pick, u)
+            if not t < d:
+                ka, kb, kc = transmittance(a, d), transmittance(b, d), transmittance(c, d)
+                likely = p * ka + q * kb + s * kc
+                scale = 1.0 / likely if likely > 0.0 else 0.0
+                r, g, w = r * ka * scale, g * kb * scale, w * kc * scale
+                break
+            ka, kb, kc = transmittance(a, t), transmittance(b, t), transmittance(c, t)
+            likely = p * a * ka + q * b * kb + s * c * kc
+            scale = 1.0 / likely if likely > 0.0 else 0.0
+            r, g, w = r * sa * ka * scale, g * sb * kb * scale, w * sc * kc * scale
+            x, y, z = x + t * dx, y + t * dy, z + t * dz
+            way += t
+            if (paths.flags[i] & EMITTERS_ONLY) != 0:
+                r = g = w = 0.0
+                break
+            event += 1
+            survive, choose, lu, lv = uniform4(pixel, sample, FLIGHT + (bounce << 5) + 2 * event - 1, seed)
+            # One of the scatterings asks for all of them: each takes the place of the last with a chance of one in so many.
+            if choose * event < 1.0:
+                choose *= event
+                wx, wy, wz, far, pdf, lr, lg, lb, bare, group, emissive_face, gs, gt = sample_light(
+                    picture, rows, columns, chances, rotation, lamps, chance, groups_of, group_of, cumulative, corners, per_area,
+                    shining, x, y, z, choose, lu, lv, 0.0,
+                )  # fmt: skip
+                phase = henyey_greenstein_pdf(dx * wx + dy * wy + dz * wz, forward)
+                shadow.far[i] = far if pdf > 0.0 else 0.0
+                if pdf > 0.0:
+                    shadow.origin[0, i], shadow.origin[1, i], shadow.origin[2, i] = x, y, z
+                    shadow.direction[0, i], shadow.direction[1, i], shadow.direction[2, i] = wx, wy, wz
+                    shadow.light[0, i] = r * phase * lr / pdf
+                    shadow.light[1, i] = g * phase * lg / pdf
+                    shadow.light[2, i] = w * phase * lb / pdf
+                    shadow.weight[i] = 1.0 if bare else power_weight(pdf, phase)
+                    shadow.group[i], shadow.emissive_face[i], shadow.barycentric[0, i], shadow.barycentric[1, i] = (
+                        group,
+                        emissive_face,
+                        gs,
+                        gt,
+                    )
+                    shadow.refracted_fraction[i] = (
+                        max(1.0 - peak / max(lr, lg, lb, 1e-30), 0.0) if emissive_face == ENVIRONMENT else 1.0
+                    )
+            nx, ny, nz = sample_henyey_greenstein(dx, dy, dz, forward, nu, nv)
+            paths.pdf[i] = henyey_greenstein_pdf(dx * nx + dy * ny + dz * nz, forward)
+            dx, dy, dz = nx, ny, nz
+            keep = min(max(r, g, w), 1.0)
+            if bounce >= LONG:
+                keep *= SURVIVE
+            if not survive < keep:
+                r = g = w = 0.0
+                break
+            r, g, w = r / keep, g / keep, w / keep
+            if event >= MOST_EVENTS:
+                unfinished[i] = 1
+                break
+            aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
+            intersect_one(scene, at, 0)
+            if bits[18] == NO_HIT:
+                d = np.inf
+                distance[i], instance[i], face[i] = np.float32(np.inf), -1, -1
+            else:
+                d = ray[8]
+                distance[i], barycentric[0, i], barycentric[1, i], instance[i], face[i] = (
+                    ray[8],
+                    ray[15],
+                    ray[16],
+                    bits[19],
+                    bits[17],
+                )
+        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = r, g, w
+        if event == 0:
+            continue
+        for ch in range(3):
+            shadow.light[ch, i] *= event
+        shadow.flags[i] = paths.flags[i]
+        shadow.indirect[i] = 1 if total_bounces(paths.bounce_counts[i]) > 1 or event > 1 else 0
+        paths.origin[0, i], paths.origin[1, i], paths.origin[2, i] = x, y, z
+        paths.direction[0, i], paths.direction[1, i], paths.direction[2, i] = dx, dy, dz
+        paths.distance_since_vertex[i] = np.float32(0)
+        paths.cone_width[i] += paths.cone_spread[i] * np.float32(way)
+        paths.flags[i] = NON_SPECULAR | (paths.flags[i] & ~(3 | LAST_TRANSMITTED | REFRACTED | FROM_CAMERA)) | NEE_DONE
+        # Scattering in a medium is not counted against limits; the first two tell direct light from indirect.
+        if total_bounces(paths.bounce_counts[i]) < 2:
+            paths.bounce_counts[i] += 1 << 16
+
+
+@allocating
+def random_walk(
+    scene: int,
+    mask: int,
+    paths: Paths,
+    sample: Int,
+    bounce: Int,
+    seed: Int,
+    distance: Array,
+    barycentric: Array,
+    instance: Integers,
+    face: Integers,
+) -> None:
+    """Let wandering paths wander until they meet a surface, which becomes their hit; what never does carries nothing on.
+
+    Scattering is by `paths.walk`; each path follows one channel at a time and is weighted for all three (one-sample multiple
+    importance sampling, Veach 1997).
+    """
+    store = np.empty(48, np.float32)
+    address = store.ctypes.data
+    first = ((-address) % 64) // 4
+    ray = store[first : first + 24]
+    bits = ray.view(np.uint32)
+    at = ray.ctypes.data
+    for i in range(distance.shape[0]):
+        if (paths.flags[i] & IN_SUBSURFACE) == 0:
+            continue
+        w, own = paths.walk, paths.slot[i]
+        x, y, z = paths.origin[0, i], paths.origin[1, i], paths.origin[2, i]
+        dx, dy, dz = paths.direction[0, i], paths.direction[1, i], paths.direction[2, i]
+        r, g, b = paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i]
+        out = False
+        step = 0
+        while step < MOST_STEPS and r + g + b > 0.0:
+            aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
+            intersect_one(scene, at, 0)
+            d = np.inf if bits[18] == NO_HIT else ray[8]
+            pick, u, nu, nv = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step, seed)
+            p, q, s = _chances(r * w[3, own], g * w[4, own], b * w[5, own])
+            t = sample_free_flight(w[0, own], w[1, own], w[2, own], p, q, s, pick, u)
+            if not t < d:
+                if bits[18] == NO_HIT:  # an open body has let it go
+                    break
+                ka, kb, kc = transmittance(w[0, own], d), transmittance(w[1, own], d), transmittance(w[2, own], d)
+                chance = p * ka + q * kb + s * kc
+                scale = 1.0 / chance if chance > 0.0 else 0.0
+                r, g, b = r * ka * scale, g * kb * scale, b * kc * scale
+                out = True
+                break
+            ka, kb, kc = (
+                w[0, own] * transmittance(w[0, own], t),
+                w[1, own] * transmittance(w[1, own], t),
+                w[2, own] * transmittance(w[2, own], t),
+            )
+            chance = p * ka + q * kb + s * kc
+            scale = 1.0 / chance if chance > 0.0 else 0.0
+            before = max(r, g, b)
+            r, g, b = r * w[3, own] * ka * scale, g * w[4, own] * kb * scale, b * w[5, own] * kc * scale
+            x, y, z = x + t * dx, y + t * dy, z + t * dz
+            dx, dy, dz = sample_henyey_greenstein(dx, dy, dz, w[6, own], nu, nv)
+            keep = min(max(r, g, b) / before, 1.0)
+            survive, _, _, _ = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step + 1, seed)
+            if not survive < keep:
+                break
+            r, g, b = r / keep, g / keep, b / keep
+            step += 1
+        if not out:
+            paths.throughput[0, i] = paths.throughput[1, i] = paths.throughput[2, i] = np.float32(0)
+            distance[i] = np.float32(np.inf)
+            instance[i] = -1
+            continue
+        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = r, g, b
+        paths.origin[0, i], paths.origin[1, i], paths.origin[2, i] = x, y, z
+        paths.direction[0, i], paths.direction[1, i], paths.direction[2, i] = dx, dy, dz
+        distance[i] = ray[8]
+        barycentric[0, i], barycentric[1, i] = ray[15], ray[16]
+        instance[i] = bits[19]
+        face[i] = bits[17]

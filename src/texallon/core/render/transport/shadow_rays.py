@@ -1,0 +1,49 @@
+"""Shadow rays: what next-event estimation asks for at many points at once, as arrays."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.kernel import Array, Integers
+
+
+class ShadowRays(NamedTuple):
+    """Shadow rays of `n` points, `far` 0 where there is none.
+
+    `light (3, n)` is what arrives if nothing is in the way, `weight (n,)` its weight against scattered rays; `emissive_face` the shining
+    face that was asked (−1 for none; its light is still to be multiplied in) at `barycentric (2, n)`. `refracted_fraction (n,)`: share of the light that is
+    brought through boundaries which bend it. `crossing (n,)`: whether the ray begins on the far side of the surface it leaves from.
+    """
+
+    origin: Array
+    direction: Array
+    far: Array
+    light: Array
+    weight: Array
+    diffuse_fraction: Array
+    flags: Integers
+    indirect: Integers
+    group: Integers
+    emissive_face: Integers
+    barycentric: Array
+    refracted_fraction: Array
+    crossing: Integers
+
+
+def empty_shadow_rays(n: int) -> ShadowRays:
+    """Room for `n` shadow rays."""
+    return ShadowRays(
+        np.empty((3, n), np.float32),
+        np.empty((3, n), np.float32),
+        np.zeros(n, np.float32),
+        np.empty((3, n), np.float32),
+        np.empty(n, np.float32),
+        np.ones((3, n), np.float32),
+        np.zeros(n, np.int32),
+        np.zeros(n, np.int32),
+        np.zeros(n, np.int32),
+        np.full(n, -1, np.int32),
+        np.zeros((2, n), np.float32),
+        np.ones(n, np.float32),
+        np.zeros(n, np.int32),
+    )
