@@ -21,10 +21,9 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from texallon.core.document import read_shot
-from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.render.camera.view import make_view
-from texallon.core.render.film.film import Film, PrimaryCache
-from texallon.core.render.render_frame import make_context
+from texallon.core.document.resolved import resolve
+from texallon.core.render.film.film import Film
+from texallon.core.render.graph import FrameGraph
 from texallon.core.signal.plan import Planner
 from texallon.formats.shot_files import ShotFiles
 
@@ -107,15 +106,13 @@ def rate(page: Page) -> float:
 
 def bare(folder: Path) -> tuple[float, float]:
     """Milliseconds of the kernels alone: a mask's edited steps, and a coarse picture without denoising."""
-    shot = read_shot(json.loads((folder / "GH010.json").read_text()))
-    files = ShotFiles(root=folder)
-    context = make_context(shot, files, 640, 360)
-    points = GBuffer(context.scene, make_view(shot.camera, 640, 360), 0)
+    shot = resolve(read_shot(json.loads((folder / "GH010.json").read_text())))
+    graph = FrameGraph(shot, ShotFiles(root=folder))
+    points = graph.gbuffer(640, 360)
     recipe = shot.looks[0].layers[1].where
     assert recipe is not None
     masks, pictures = [], []
     with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
-        cache = PrimaryCache()
         for number in range(12):
             step = recipe.steps[1].model_copy(
                 update={"params": {**recipe.steps[1].params, "from_start": 0.3 - number * 0.01}}
@@ -128,7 +125,7 @@ def bare(folder: Path) -> tuple[float, float]:
             points.batch(0).values(plan, pool)
             b = time.perf_counter()
             film = Film(160, 90)
-            film.add_sample(make_context(shot, files, 160, 90, context.scene), pool, cache)
+            film.add_sample(graph.context(160, 90), pool, graph.store)
             masks.append(b - a)
             pictures.append(time.perf_counter() - b)
     return float(np.median(masks[2:]) * 1e3), float(np.median(pictures[2:]) * 1e3)

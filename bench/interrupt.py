@@ -14,9 +14,11 @@ from pathlib import Path
 
 import numpy as np
 
+from texallon.core.derived import DerivedStore
 from texallon.demo.write import write_demo
 from texallon.engine.session import Session
 from texallon.formats.shot_files import ShotFiles
+from texallon.messages.from_page import PreviewMessage, ViewMessage
 
 EDITS = 60
 
@@ -26,9 +28,9 @@ def main() -> None:
     write_demo(folder)
     document = json.loads((folder / "GH010.json").read_text())
     pool = ThreadPoolExecutor(os.cpu_count() or 2)
-    session = Session("bench", ShotFiles(root=folder), pool, lambda head, body: None)
-    session.change({"do": "document", "document": document, "revision": 1})
-    session.change({"do": "view", "width": 1280, "height": 720, "show": {"kind": "picture"}})
+    session = Session("bench", 1, ShotFiles(root=folder), DerivedStore(), pool, lambda head, body: None)
+    session.new_document(document, 1)
+    session.said(ViewMessage(do="view", width=1280, height=720))
     while session.picture.film is None or session.picture.film.samples < 2:
         session.advance(lambda: False)
     freed: list[float] = []
@@ -37,9 +39,9 @@ def main() -> None:
 
     def render() -> None:
         while not done.is_set():
-            epoch = session.epoch
+            epoch = session.window.epoch
             session.advance(lambda: False)
-            if session.epoch != epoch:
+            if session.window.epoch != epoch:
                 freed.append(time.perf_counter() - edited[0])
 
     thread = threading.Thread(target=render)
@@ -49,7 +51,8 @@ def main() -> None:
     for number in range(EDITS):
         time.sleep(float(rng.uniform(0.2, 2.5)))
         edited[0] = time.perf_counter()
-        session.change({"do": "preview", "patch": [{"op": "replace", "path": path, "value": 0.2 + number * 0.001}]})
+        value = 0.2 + number * 0.001
+        session.said(PreviewMessage(do="preview", patch=[{"op": "replace", "path": path, "value": value}]))
     time.sleep(0.5)
     done.set()
     thread.join()

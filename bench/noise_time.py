@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from texallon.core.document import read_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.render.film.film import Film
 from texallon.core.render.render_frame import make_context
 from texallon.demo.write import write_demo
@@ -29,7 +30,7 @@ def main() -> None:
     files = ShotFiles(root=folder)
     with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
         for name in sys.argv[1:] or SHOTS:
-            shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
+            shot = resolve(read_shot(json.loads((folder / f"{name}.json").read_text())))
             other = make_context(shot.model_copy(update={"seed": 7}), files, *SIZE)
             reference = Film(*SIZE, len(other.lights.names))
             for _ in range(REFERENCE):

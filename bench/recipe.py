@@ -10,10 +10,12 @@ from typing import Any
 
 import numpy as np
 
+from tests.builders import KeptValues
 from texallon.core.document import read_shot
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.resolved import resolve
 from texallon.core.signal.plan import Planner
-from texallon.core.signal.run import ValueCache, evaluate, fill_missing
+from texallon.core.signal.run import evaluate, fill_missing
 
 COUNT, RUNS = 640 * 360, 15
 
@@ -37,7 +39,7 @@ def steps(last: float) -> list[dict[str, Any]]:
 
 
 def main() -> None:
-    shot = read_shot({"schema": 1, "name": "bench", "looks": [{"name": "l", "layers": [{"name": "a"}]}]})
+    shot = resolve(read_shot({"schema": 1, "name": "bench", "looks": [{"name": "l", "layers": [{"name": "a"}]}]}))
     position = (np.random.default_rng(0).random((3, COUNT)) * 4).astype(np.float32)
 
     def plan(last: float) -> Any:
@@ -51,7 +53,7 @@ def main() -> None:
         with ThreadPoolExecutor(threads) as pool:
             times = []
             for number in range(RUNS):
-                cache = ValueCache()
+                cache = KeptValues()
                 before, after = plan(0.3), plan(0.3 + 0.01 * number + 0.01)
                 points = before.points(COUNT, fill_missing(before.required_data, {"position": position}, COUNT))
                 a = time.perf_counter()

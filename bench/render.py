@@ -18,6 +18,7 @@ from embreex import rtcore_scene
 from embreex.mesh_construction import TriangleMesh
 
 from texallon.core.document import read_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.geometry.rays import SceneRays
 from texallon.core.render.film.film import Film
 from texallon.core.render.render_frame import make_context
@@ -43,7 +44,7 @@ def raw_scene(scene: Scene) -> Any:
 
 
 def measure(folder: Path, name: str) -> None:
-    shot = read_shot(json.loads((folder / f"{name}.json").read_text()))
+    shot = resolve(read_shot(json.loads((folder / f"{name}.json").read_text())))
     context = make_context(shot, ShotFiles(root=folder), 640, 360)
     spent: dict[str, float] = defaultdict(float)
     asked: list[tuple[np.ndarray, np.ndarray]] = []

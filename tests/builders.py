@@ -5,10 +5,17 @@ from typing import Any
 
 import numpy as np
 
-from texallon.core.document import FileRef, Shot, read_shot
+from texallon.core.document import FileRef, read_shot
+from texallon.core.document.resolved import ResolvedShot, resolve
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Pictures, no_pictures
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
+from texallon.core.render.camera.gbuffer import GBuffer, Sight
+from texallon.core.render.camera.view import make_view
+from texallon.core.render.graph import FrameGraph
+from texallon.core.render.light.lights import Lights, lit_lights, make_lights
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.surface.materials import Materials
 from texallon.core.signal.plan import Plan, Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
@@ -38,15 +45,16 @@ def document(**members: Any) -> dict[str, Any]:
     return {"schema": 1, "name": "T010", "looks": [look("plain")], **members}
 
 
-def shot(**members: Any) -> Shot:
-    return read_shot(document(**members))
+def shot(**members: Any) -> ResolvedShot:
+    """A small shot at its first frame."""
+    return resolve(read_shot(document(**members)))
 
 
 def plan_of(*steps: dict[str, Any], frame: float | None = None, **members: Any) -> Plan:
     """The plan of one recipe, its output called `value`."""
     where = recipe(*steps)
     made = shot(looks=[look("plain", layer("base", base_color={"recipe": where}))], **members)
-    planner = Planner(made, frame)
+    planner = Planner(resolve(made, frame))
     planner.want("value", planner.recipe(made.looks[0].layers[0].channels["base_color"].recipe, ("here",))[-1])
     return planner.plan()
 
@@ -84,6 +92,9 @@ class MadeFiles:
 
     def __init__(self, **made: Any) -> None:
         self.made = made
+
+    def key(self, ref: FileRef) -> str:
+        return f"{ref.file} {id(self.made[ref.file])}" if ref.file in self.made else ref.file
 
     def mesh(self, ref: FileRef) -> Mesh:
         return self.made[ref.file]
@@ -124,3 +135,31 @@ def box(width: float, height: float, depth: float) -> Mesh:
                 normals.append(normal)
             faces += [[first, first + 1, first + 2], [first, first + 2, first + 3]]
     return make_mesh(corners, faces, normals)
+
+
+def materials_of(made: ResolvedShot) -> Materials:
+    """A shot's looks at work; no files are read."""
+    return FrameGraph(made, MadeFiles()).materials
+
+
+def lights_of(made: ResolvedShot, files: MadeFiles, radius: float) -> Lights:
+    """A shot's lights, for a scene of some radius in metres."""
+    graph = FrameGraph(made, files)
+    table = graph.store.value(graph.environment_value)
+    return make_lights(
+        table, made.environment, lit_lights(made.lights), graph.groups, made.backdrop is not None, radius
+    )
+
+
+def gbuffer_of(
+    scene: Scene, made: ResolvedShot, width: int, height: int, clear: frozenset[int] = frozenset()
+) -> GBuffer:
+    """What a shot's camera sees of a scene, as points."""
+    return GBuffer(scene, Sight(make_view(made.camera, width, height).sharp, 0, clear=clear))
+
+
+class KeptValues(dict[str, np.ndarray]):
+    """Values of nodes as `evaluate` keeps them."""
+
+    def put(self, key: str, value: np.ndarray) -> None:
+        self[key] = value

@@ -234,18 +234,18 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
     """Read every value along the way at one place of SHOT's picture."""
 
     def work() -> None:
+        from texallon.core.document.resolved import resolve
         from texallon.core.render.camera.pick import pick, read_point
-        from texallon.core.render.camera.view import make_view
-        from texallon.core.render.scene.scene import Scene
+        from texallon.core.render.graph import FrameGraph
         from texallon.core.signal.reading import as_json as plain
         from texallon.core.signal.reading import lines
         from texallon.formats.shot_files import ShotFiles
 
         document = load_shot(shot)
-        scene = Scene(document, ShotFiles(root=shot.resolve().parent))
-        view = make_view(document.camera, *document.resolution)
+        graph = FrameGraph(resolve(document, frame), ShotFiles(root=shot.resolve().parent))
+        scene, view = graph.scene, graph.view(*document.resolution)
         picked = pick(scene, view, *at, through=False)
-        found = picked and read_point(document, scene, view, picked, frame)
+        found = picked and read_point(graph.shot, scene, view, picked)
         if not found:
             raise ValueError(f"--at {at[0]:g} {at[1]:g}: there is nothing but sky")
         if as_json:
@@ -255,6 +255,36 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
         click.echo(f"{found.object}, {found.look}, at {' '.join(f'{x:.3f}' for x in found.position)} m")
         for line in lines(found.reading):
             click.echo(line)
+
+    _plainly(work)
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--after", type=click.Path(path_type=Path), help="The same shot, edited: what it computes anew.")
+@click.option("--frame", type=int, default=None, help="The frame to look at; the shot's first unless given.")
+@click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
+def explain(shot: Path, after: Path | None, frame: int | None, as_json: bool) -> None:
+    """List what is computed to show SHOT, and with --after what of it an edit leaves standing."""
+
+    def work() -> None:
+        from dataclasses import asdict
+
+        from texallon.core.document import shot_json
+        from texallon.engine.explain import ExplainedWindow, table
+        from texallon.formats.shot_files import ShotFiles
+
+        window = ExplainedWindow(ShotFiles(root=shot.resolve().parent))
+        accounts = [window.show(shot_json(load_shot(path)), frame) for path in (shot, *([after] if after else []))]
+        if as_json:
+            plain = [[asdict(use) for use in account.kinds.values()] for account in accounts]
+            click.echo(json.dumps(dict(zip(("shot", "after"), plain, strict=False)), indent=2))
+            return
+        for path, account in zip((shot, after), accounts, strict=False):
+            click.echo(f"{path}:")
+            for line in table(account):
+                click.echo(f"  {line}")
+        click.echo(f"kept: {window.store.bytes / 1e6:.0f} of {window.store.budget / 1e6:.0f} MB")
 
     _plainly(work)
 

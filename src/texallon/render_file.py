@@ -7,14 +7,15 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from texallon.core.derived import DerivedStore
+from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
-from texallon.core.render.camera.view import make_view
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
 from texallon.core.render.film.film import Film, Region
 from texallon.core.render.film.passes import Passes, data_passes
-from texallon.core.render.render_frame import group_weights, render_frame
-from texallon.core.render.scene.scene import Scene
+from texallon.core.render.graph import FrameGraph
+from texallon.core.render.render_frame import FrameOptions, group_weights, render_frame
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.formats.exr import Beyond, write_exr
 from texallon.formats.shot_files import ShotFiles
@@ -37,7 +38,7 @@ class Order:
 
 
 def render_file(
-    shot: Shot,
+    document: Shot,
     files: ShotFiles,
     order: Order,
     out: Path,
@@ -45,15 +46,14 @@ def render_file(
     progress: Callable[[int, Film], None],
 ) -> Film:
     """Render and write `.exr` or `.png`; raises `DocumentError`, `MeshError`, `FileNotFoundError` or `OSError`."""
+    shot = resolve(document, order.frame)
     width, height = order.size
     layers: Passes = {}
+    store = DerivedStore()
     if order.passes or order.signals:
-        view = make_view(shot.camera, width, height)
-        layers = data_passes(shot, Scene(shot, files), view, order.signals, order.frame)
-    film = render_frame(
-        shot, files, width, height, order.samples, order.threads, progress, order.frame, order.passes, order.noise,
-        order.region,
-    )  # fmt: skip
+        layers = data_passes(shot, FrameGraph(shot, files, store).gbuffer(width, height), order.signals)
+    options = FrameOptions(order.passes, order.noise, order.region, store, progress)
+    film = render_frame(shot, files, width, height, order.samples, order.threads, options)
     weights = group_weights(shot)
     if order.passes:
         layers |= light_layers(shot, film, weights)

@@ -7,17 +7,16 @@ from pydantic import ValidationError
 
 from texallon.core.document import FileRef, read_shot
 from texallon.core.document.bloom import Bloom
+from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
-from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.render.camera.view import make_view
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
 from texallon.core.render.film.film import Film
 from texallon.core.render.film.light_mix import mix_light_groups
-from texallon.core.render.render_frame import make_context
+from texallon.core.render.graph import FrameGraph
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.signal.plan import plan_look
 from texallon.core.signal.run import fill_missing
@@ -34,6 +33,9 @@ class _Tiny:
 
     def mesh(self, ref: FileRef) -> Mesh:
         return self._square
+
+    def key(self, ref: FileRef) -> str:
+        return ref.file
 
     def image(self, ref: FileRef) -> np.ndarray:
         raise FileNotFoundError(ref.file)
@@ -106,7 +108,7 @@ def run_every_op() -> None:
 def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what: None) -> None:
     """Compile, or load from disk, every kernel that a picture or a mask can need."""
     stages: list[tuple[str, Callable[[], object]]] = []
-    shot = read_shot(tiny_shot())
+    shot = resolve(read_shot(tiny_shot()))
     files = _Tiny()
     state: dict[str, object] = {}
 
@@ -115,15 +117,15 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         albedo_table()
 
     def seen() -> None:
-        context = make_context(shot, files, 32, 18)
-        state["job"] = context
-        points = GBuffer(context.scene, make_view(shot.camera, 32, 18), 0)
+        graph = FrameGraph(shot, files)
+        state["context"] = graph.context(32, 18)
+        points = graph.gbuffer(32, 18)
         for index, look in enumerate(shot.looks):
             points.batch(index).values(plan_look(shot, look))
 
     def picture() -> None:
         film = Film(32, 18)
-        film.add_sample(state["job"])  # type: ignore[arg-type]
+        film.add_sample(state["context"])  # type: ignore[arg-type]
         state["film"] = film
 
     def show() -> None:

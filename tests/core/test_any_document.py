@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from tests.builders import MadeFiles, layer, look, recipe, shot
+from texallon.core.document.resolved import resolve
 from texallon.core.ops.op import Op
 from texallon.core.ops.registry import describe, ops
 from texallon.core.signal.plan import Plan, Planner, check_shot
@@ -104,7 +105,7 @@ def plan_for(where: dict[str, Any], frame: int = 1) -> Plan | None:
     )  # fmt: skip
     if check_shot(made):
         return None  # a colour where a number is needed, and such: refused, as it should be
-    planner = Planner(made, frame)
+    planner = Planner(resolve(made, frame))
     planner.want("value", planner.layer_channel(made.looks[0].layers[0], "base_color", ("looks", 0, "layers", 0)))
     return planner.plan()
 

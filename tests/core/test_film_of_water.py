@@ -5,12 +5,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.builders import MadeFiles, document, layer, look, recipe, square, step, value
+from tests.builders import MadeFiles, document, layer, look, materials_of, recipe, square, step, value
 from tests.surfaces import material
 from texallon.core.document import DocumentError, apply_patch, read_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.kernel import kernel
-from texallon.core.render.scene.scene import Scene, surface_at
-from texallon.core.render.surface.materials import make_materials
+from texallon.core.render.graph import make_scene
+from texallon.core.render.scene.surface import surface_at
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.rows import MATERIAL, WETNESS
 from texallon.core.shade.stack import facet_index
@@ -28,14 +29,14 @@ def shot_with(*layers: dict[str, Any]) -> dict[str, Any]:
 
 def rows(data: dict[str, Any]) -> np.ndarray:
     """The material along a line over the floor."""
-    shot = read_shot(data)
-    scene = Scene(shot, MadeFiles(f=square(4.0)))
+    shot = resolve(read_shot(data))
+    scene = make_scene(shot, MadeFiles(f=square(4.0)))
     x = np.linspace(-1.2, 1.2, 25, dtype=np.float32)
     origin = np.ascontiguousarray(np.stack([x, np.ones(25), np.full(25, 0.3)]), np.float32)
     way = np.ascontiguousarray(np.tile([[0], [-1], [0]], 25), np.float32)
     hits = scene.rays.nearest(origin, way, np.zeros(25, np.float32))
     more = {"view": -way, "footprint": np.zeros((1, 25), np.float32)}
-    return make_materials(shot).rows(scene, hits, surface_at(scene, hits), more)
+    return materials_of(shot).rows(scene, hits, surface_at(scene, hits), more)
 
 
 @pytest.mark.parametrize(

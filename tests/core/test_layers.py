@@ -13,7 +13,7 @@ from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.albedo import dielectric_albedo
 from texallon.core.shade.fuzz import fuzz_albedo
 from texallon.core.signal.reading import lines
-from texallon.engine.measure import draw_cell, sheet_cells
+from texallon.engine.measure import draw_cell, sheet_plans
 
 BLACK = {"colour": [0, 0, 0]}
 
@@ -150,7 +150,7 @@ def test_values_beyond_a_range_are_said_to_be_held() -> None:
 def test_the_sheet_says_it_too() -> None:
     made, points = seen_look(looks=[look("ground", layer("a", specular_ior=value(0.1), coat_weight={
         "recipe": recipe(step("constant", value=0.5))}))])  # fmt: skip
-    cells = sheet_cells(made, made.looks[0])
-    drawn = {name: draw_cell(points, 0, name, planner, colour) for name, (_, planner, colour) in cells.items()}
+    cells = sheet_plans(made, made.looks[0])
+    drawn = {name: draw_cell(points, 0, name, plan) for name, plan in cells.items()}
     assert drawn["0/specular_ior"]["held"] == {"at": 1.0, "asked": pytest.approx(0.1)}
     assert "held" not in drawn["0/coat_weight"]

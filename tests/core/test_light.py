@@ -1,22 +1,23 @@
 """Lights and random numbers: what is chosen, how often, and how bright it is."""
 
 from math import pi
+from typing import Any
 
 import numpy as np
 import pytest
 from scipy import stats
 from scipy.spatial.transform import Rotation
 
-from tests.builders import MadeFiles, shot
+from tests.builders import MadeFiles, lights_of, shot
 from texallon.core.kernel import allocating
-from texallon.core.render.light.lamps import lamp_mesh
-from texallon.core.render.light.lights import (
+from texallon.core.render.light.environment import (
     environment_colours,
     environment_pdf,
     environment_uv,
-    make_lights,
     sample_environment,
 )
+from texallon.core.render.light.lamps import AREA, RADIANCE
+from texallon.core.render.scene.lamp_shapes import lamp_mesh
 from texallon.core.shade.random import uniform4
 from texallon.core.signal.placement import locator_matrix, object_matrix, placement
 
@@ -27,8 +28,8 @@ def sky_picture() -> np.ndarray:
     return picture
 
 
-def lights_of(**members: object) -> object:
-    return make_lights(shot(**members), MadeFiles(sky=sky_picture()), 2.0)
+def under_sky(**members: object) -> Any:
+    return lights_of(shot(**members), MadeFiles(sky=sky_picture()), 2.0)
 
 
 @allocating
@@ -53,7 +54,7 @@ def densities(ways: np.ndarray, pdf: np.ndarray, rotation: float) -> np.ndarray:
 
 @pytest.mark.parametrize("degrees", [0.0, 70.0])
 def test_the_sky_is_sampled_where_it_says_it_is(degrees: float) -> None:
-    lights = lights_of(environment={"image": {"file": "sky"}, "rotation": degrees})
+    lights = under_sky(environment={"image": {"file": "sky"}, "rotation": degrees})
     ways, chances = many_directions(lights.rows, lights.columns, lights.density, lights.rotation, 100_000)
     assert np.allclose(np.linalg.norm(ways, axis=0), 1, atol=1e-5)
     again = densities(ways, lights.density, lights.rotation)
@@ -62,7 +63,7 @@ def test_the_sky_is_sampled_where_it_says_it_is(degrees: float) -> None:
 
 def test_the_sky_is_sampled_in_proportion_to_its_density() -> None:
     # Chi-square of 200,000 directions against density × solid angle, texel by texel.
-    lights = lights_of(environment={"image": {"file": "sky"}})
+    lights = under_sky(environment={"image": {"file": "sky"}})
     ways, _ = many_directions(lights.rows, lights.columns, lights.density, 0.0, 200_000)
     height, width = lights.density.shape
     x = np.floor((0.5 + np.arctan2(ways[0], -ways[2]) / (2 * pi)) % 1 * width).astype(int)
@@ -80,7 +81,7 @@ def test_the_sky_is_sampled_in_proportion_to_its_density() -> None:
 def test_no_direction_with_light_has_no_chance() -> None:
     picture = np.zeros((16, 32, 3), np.float32)
     picture[5, 0] = 1.0
-    lights = make_lights(shot(environment={"image": {"file": "sky"}}), MadeFiles(sky=picture), 1.0)
+    lights = lights_of(shot(environment={"image": {"file": "sky"}}), MadeFiles(sky=picture), 1.0)
     ways = np.random.default_rng(1).normal(size=(3, 50_000)).astype(np.float32)
     ways = np.ascontiguousarray(ways / np.linalg.norm(ways, axis=0))
     out = np.empty_like(ways)
@@ -105,11 +106,11 @@ def test_chances_of_lights_add_up_and_follow_their_power() -> None:
         {"name": "off", "power": 500.0, "on": False},
         {"name": "none", "power": 0.0},
     ]
-    lights = lights_of(lights=lamps)
+    lights = under_sky(lights=lamps)
     assert len(lights.chance) == 3, "the sky and two lamps"
     assert lights.chance.sum() == pytest.approx(1.0)
     assert lights.chance[2] / lights.chance[1] == pytest.approx(3.0, rel=1e-4)
-    dark = make_lights(shot(environment={"colour": [0, 0, 0]}), MadeFiles(), 1.0)
+    dark = lights_of(shot(environment={"colour": [0, 0, 0]}), MadeFiles(), 1.0)
     assert dark.chance.sum() == 0
 
 
@@ -126,8 +127,8 @@ def test_a_rectangle_faces_its_target_with_its_size() -> None:
 
 def test_power_is_what_the_rectangle_sends_out() -> None:
     # A Lambertian emitter of radiance L and area A sends out π L A watts.
-    made = make_lights(shot(lights=[{"name": "l", "width": 0.4, "height": 0.5, "power": 12.0}]), MadeFiles(), 1.0)
-    radiance, area = made.lamps[0, 12], made.lamps[0, 15]
+    made = lights_of(shot(lights=[{"name": "l", "width": 0.4, "height": 0.5, "power": 12.0}]), MadeFiles(), 1.0)
+    radiance, area = made.lamps[0, RADIANCE], made.lamps[0, AREA]
     assert pi * radiance * area == pytest.approx(12.0, rel=1e-5)
 
 

@@ -5,13 +5,12 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
+from tests.builders import MadeFiles, layer, look, materials_of, recipe, shot, square, step, value
 from texallon.core.document import Shot
 from texallon.core.render.film.film import Film
+from texallon.core.render.graph import make_scene
 from texallon.core.render.light.mesh_lights import make_mesh_lights
-from texallon.core.render.render_frame import group_weights, render_frame
-from texallon.core.render.scene.scene import Scene
-from texallon.core.render.surface.materials import make_materials
+from texallon.core.render.render_frame import FrameOptions, group_weights, render_frame
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 
 FLOOR = look("floor", layer("f", base_color=value([0.6, 0.5, 0.4]), specular_roughness=value(0.2)))
@@ -82,8 +81,8 @@ def test_light_of_a_mask_comes_from_where_the_mask_is() -> None:
             step("position", space="world"), step("component", which="x"), step("threshold", level=0.0, width=0.0)
         )
     }
-    scene = Scene(panel_shot(half), MadeFiles(floor=square(6.0), panel=grid(1.0, 8)))
-    glow = make_mesh_lights(scene, make_materials(panel_shot(half)))
+    scene = make_scene(panel_shot(half), MadeFiles(floor=square(6.0), panel=grid(1.0, 8)))
+    glow = make_mesh_lights(scene, materials_of(panel_shot(half)).emission)
     middle = glow.corners.reshape(-1, 3, 3).mean(axis=1)[:, 0]
     chance = np.diff(glow.cumulative)
     assert chance[middle > 0].sum() > 0.95
@@ -128,7 +127,7 @@ def everything(**members: Any) -> Shot:
 
 def test_light_groups_and_ways_of_light_both_add_up_to_the_picture() -> None:
     low = everything(camera={"position": [0, 0.9, 4], "target": [0, 0.8, 0], "focal_length": 22})
-    film = render_frame(low, MadeFiles(**FILES), 40, 24, 16, 2, write_aovs=True)
+    film = render_frame(low, MadeFiles(**FILES), 40, 24, 16, 2, FrameOptions(write_aovs=True))
     whole = film.picture()
     groups = sum(film.group(n) for n in range(film.groups))
     ways = sum(film.part(name) for name in LIGHT_AOVS)
@@ -143,7 +142,7 @@ def test_light_groups_and_ways_of_light_both_add_up_to_the_picture() -> None:
 
 def test_keeping_ways_apart_does_not_change_the_picture() -> None:
     plain = render_frame(everything(), MadeFiles(**FILES), 24, 16, 4, 2).picture()
-    write_aovs = render_frame(everything(), MadeFiles(**FILES), 24, 16, 4, 2, write_aovs=True).picture()
+    write_aovs = render_frame(everything(), MadeFiles(**FILES), 24, 16, 4, 2, FrameOptions(write_aovs=True)).picture()
     assert np.array_equal(plain, write_aovs)
 
 
@@ -173,7 +172,7 @@ def test_direct_light_on_a_dull_floor_is_direct_and_diffuse() -> None:
         objects=[{"name": "floor", "geometry": {"file": "floor"}, "look": "floor"}],
         looks=[dull],
     )
-    film = render_frame(made, MadeFiles(**FILES), 16, 9, 16, 2, write_aovs=True)
+    film = render_frame(made, MadeFiles(**FILES), 16, 9, 16, 2, FrameOptions(write_aovs=True))
     assert film.part("direct.diffuse").mean() == pytest.approx(0.5, rel=0.05)
     assert sum(film.part(name).sum() for name in LIGHT_AOVS if name != "direct.diffuse") < 1e-4
 
@@ -185,7 +184,7 @@ def test_a_smooth_mirror_shows_only_glossy_light() -> None:
         objects=[{"name": "floor", "geometry": {"file": "floor"}, "look": "floor"}],
         looks=[mirror],
     )
-    film = render_frame(made, MadeFiles(**FILES), 16, 9, 8, 2, write_aovs=True)
+    film = render_frame(made, MadeFiles(**FILES), 16, 9, 8, 2, FrameOptions(write_aovs=True))
     assert film.part("direct.glossy").mean() == pytest.approx(0.8, rel=0.05)
     assert film.part("direct.diffuse").max() == 0
 
@@ -193,7 +192,7 @@ def test_a_smooth_mirror_shows_only_glossy_light() -> None:
 def test_only_noisy_parts_are_sampled_on() -> None:
     # Half of the picture is plain sky without noise; sampling leaves it when it has looked at it first.
     made = everything(camera={"position": [0, 0.6, 3], "target": [0, 0.9, 0], "focal_length": 30})
-    film = render_frame(made, MadeFiles(**FILES), 64, 48, 128, 2, noise=0.02)
+    film = render_frame(made, MadeFiles(**FILES), 64, 48, 128, 2, FrameOptions(noise=0.02))
     counts = film.counts.reshape(48, 64)
     assert counts[:4].max() <= 16, "sky"
     assert counts.max() > 16, "floor"
@@ -203,14 +202,14 @@ def test_only_noisy_parts_are_sampled_on() -> None:
 
 def test_a_lower_threshold_asks_for_more_samples() -> None:
     counts = [
-        render_frame(everything(), MadeFiles(**FILES), 32, 32, 96, 2, noise=level).counts.sum()
+        render_frame(everything(), MadeFiles(**FILES), 32, 32, 96, 2, FrameOptions(noise=level)).counts.sum()
         for level in (0.2, 0.05, 0.01)
     ]
     assert counts[0] < counts[1] < counts[2]
 
 
 def test_only_a_region_is_sampled() -> None:
-    film = render_frame(everything(), MadeFiles(**FILES), 40, 20, 2, 2, region=(0.25, 0.5, 0.75, 1.0))
+    film = render_frame(everything(), MadeFiles(**FILES), 40, 20, 2, 2, FrameOptions(region=(0.25, 0.5, 0.75, 1.0)))
     counts = film.counts.reshape(20, 40)
     assert (counts[10:, 10:30] == 2).all() and counts.sum() == 2 * 10 * 20
     whole = Film(40, 20)

@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
+from texallon.core.render.graph import make_scene
 from texallon.core.render.render_frame import render_frame
-from texallon.core.render.scene.scene import Scene, surface_at
+from texallon.core.render.scene.surface import surface_at
 
 DULL = look("dull", layer("d", base_color=value([0.5] * 3), specular_weight=value(0.0)))
 
@@ -63,7 +64,7 @@ def test_no_ray_hits_the_face_that_it_leaves(scale: float, place: float) -> None
                   "position": [place * scale, 2 * scale, 0]}],
         looks=[DULL],
     )  # fmt: skip
-    scene = Scene(made, MadeFiles(b=ball(1.0, 24)))
+    scene = make_scene(made, MadeFiles(b=ball(1.0, 24)))
     rng = np.random.default_rng(0)
     centre = np.array([place * scale, 2 * scale, 0])
     way = rng.normal(size=(3, 4000))

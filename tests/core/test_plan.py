@@ -6,11 +6,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.builders import layer, look, plan_of, recipe, shot, step, value
+from tests.builders import KeptValues, layer, look, plan_of, recipe, shot, step, value
 from texallon.core.document import DocumentError
 from texallon.core.ops.points import Points
 from texallon.core.signal.plan import Plan, check_shot, plan_look
-from texallon.core.signal.run import ValueCache, evaluate, fill_missing
+from texallon.core.signal.run import evaluate, fill_missing
 from texallon.core.signal.sampling import sample_signal
 
 POSITION = np.random.default_rng(0).uniform(-2, 2, (3, 30_011)).astype(np.float32)
@@ -44,23 +44,13 @@ def test_a_cached_step_does_not_run_again(monkeypatch: pytest.MonkeyPatch) -> No
     runs = []
     original = Noise.fill
     monkeypatch.setattr(Noise, "fill", lambda self, points, out: (runs.append(1), original(self, points, out)))
-    cache = ValueCache()
+    cache = KeptValues()
     first = values_of(plan_of(step("noise"), step("remap")), cache=cache)["value"]
     assert runs
     runs.clear()
     second = values_of(plan_of(step("noise"), step("remap", from_end=0.4)), cache=cache)["value"]
     assert not runs
     assert not np.array_equal(first, second)
-
-
-def test_the_cache_forgets_what_was_used_least() -> None:
-    cache = ValueCache(limit=100_000)
-    for number in range(20):
-        cache.put(str(number), np.zeros((1, 5000), np.float32))
-        cache.get("0")
-    assert cache.get("0") is not None
-    assert cache.get("1") is None
-    assert cache.get("19") is not None
 
 
 @pytest.mark.parametrize("chunk", [7, 97, 8192, 1_000_000])

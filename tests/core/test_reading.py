@@ -8,7 +8,7 @@ import pytest
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.render.camera.pick import Picked, pick, read_point
 from texallon.core.render.camera.view import make_view
-from texallon.core.render.scene.scene import Scene
+from texallon.core.render.graph import make_scene
 from texallon.core.signal.reading import LayerReading, Reading, as_json, lines
 
 CAMERA = {"position": [0, 4, 0.01], "target": [0, 0, 0]}
@@ -22,7 +22,7 @@ def reading(*layers: dict[str, Any], across: float = 0.5, down: float = 0.5, **m
         looks=[look("l", *layers)],
         **members,
     )
-    scene = Scene(made, MadeFiles(floor=square(4.0, 0.49)))
+    scene = make_scene(made, MadeFiles(floor=square(4.0, 0.49)))
     view = make_view(made.camera, 160, 90)
     picked = pick(scene, view, across, down, False)
     assert picked is not None
@@ -125,22 +125,22 @@ def test_the_picked_point_stays_with_its_object() -> None:
     )
     files = MadeFiles(floor=square(4.0, 0.49))
     view = make_view(made.camera, 160, 90)
-    picked = pick(Scene(made, files), view, 0.6, 0.4, False)
+    picked = pick(make_scene(made, files), view, 0.6, 0.4, False)
     assert isinstance(picked, Picked)
     moved = made.model_copy(update={"objects": [made.objects[0].model_copy(update={"position": (5.0, 2.0, 0.0)})]})
-    first = read_point(made, Scene(made, files), view, picked)
-    later = read_point(moved, Scene(moved, files), view, picked)
+    first = read_point(made, make_scene(made, files), view, picked)
+    later = read_point(moved, make_scene(moved, files), view, picked)
     assert first is not None
     assert later is not None
     assert np.allclose(later.position - first.position, [5, 2, 0], atol=1e-4)
     assert later.reading.layers[0].mask[0].value[0] == pytest.approx(2.49, abs=1e-4)
     hidden = made.model_copy(update={"objects": [made.objects[0].model_copy(update={"visible": False})]})
-    assert read_point(hidden, Scene(hidden, files), view, picked) is None, "what is hidden can't be read"
+    assert read_point(hidden, make_scene(hidden, files), view, picked) is None, "what is hidden can't be read"
 
 
 def test_the_sky_can_not_be_picked() -> None:
     made = shot(camera=CAMERA, objects=[{"name": "f", "geometry": {"file": "floor"}, "look": "plain"}])
-    scene = Scene(made, MadeFiles(floor=square(0.2)))
+    scene = make_scene(made, MadeFiles(floor=square(0.2)))
     assert pick(scene, make_view(made.camera, 160, 90), 0.02, 0.02, False) is None
 
 

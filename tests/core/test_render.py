@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, layer, look, shot, square, value
+from texallon.core.derived import DerivedStore, Interrupted
 from texallon.core.document import Shot
-from texallon.core.render.film.film import Film, PrimaryCache
+from texallon.core.render.film.film import Film
 from texallon.core.render.render_frame import make_context, render_frame
-from texallon.core.render.transport.context import Interrupted
 
 DULL = layer("dull", base_color=value([0.5, 0.5, 0.5]), specular_weight=value(0.0))
 
@@ -201,11 +201,11 @@ def test_a_render_repeats_exactly_on_any_number_of_threads() -> None:
 
 def test_kept_primary_hits_change_nothing() -> None:
     context = make_context(light_shot(), MadeFiles(floor=square(20.0)), 40, 30)
-    cache = PrimaryCache()
+    cache = DerivedStore()
     pictures = []
     for _ in range(3):
         film = Film(40, 30)
-        film.add_sample(context, cache=cache)
+        film.add_sample(context, store=cache)
         pictures.append(film.picture())
     plain = Film(40, 30)
     plain.add_sample(context)

@@ -4,12 +4,15 @@ import numpy as np
 import pytest
 import trimesh
 
-from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
+from tests.builders import MadeFiles, gbuffer_of, layer, look, materials_of, recipe, shot, square, step, value
+from texallon.core.derived import DerivedStore
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.render.camera.view import make_view
-from texallon.core.render.scene.scene import Scene, lets_light_through, point_data, surface_at
-from texallon.core.render.surface.materials import DEFAULTS, make_materials
+from texallon.core.render.graph import FrameGraph, make_scene
+from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.surface import surface_at
+from texallon.core.render.scene.traits import lets_light_through
+from texallon.core.render.surface.rows import DEFAULTS
 from texallon.core.shade.rows import MATERIAL_ROWS
 from texallon.core.signal.plan import Planner, plan_look
 
@@ -31,7 +34,7 @@ def made(**members: object) -> tuple[object, Scene]:
             **members,
         }
     )
-    return document, Scene(document, MadeFiles(ball=ball(), floor=square(10.0)))
+    return document, make_scene(document, MadeFiles(ball=ball(), floor=square(10.0)))
 
 
 def fall(scene: Scene, x: float = 2.0, z: float = 0.0) -> object:
@@ -83,7 +86,7 @@ def test_a_part_wears_its_own_look() -> None:
             {"name": "o", "geometry": {"file": "two"}, "look": "plain", "parts": [{"name": "right", "look": "other"}]}
         ],
     )
-    scene = Scene(document, MadeFiles(two=two))
+    scene = make_scene(document, MadeFiles(two=two))
     near = np.zeros(2, np.float32)
     origin = np.array([[0.5, -0.5], [2, 2], [-0.5, 0.5]], np.float32)
     hits = scene.rays.nearest(origin, np.repeat(DOWN, 2, axis=1), near)
@@ -104,22 +107,35 @@ def test_clear_looks_are_known_by_their_layers() -> None:
     assert not lets_light_through(shot(looks=[off]).looks[0])
 
 
-def test_moving_an_object_keeps_the_arrays_and_changes_the_key() -> None:
-    files = MadeFiles(ball=ball())
+def test_moving_an_object_keeps_the_tables_and_changes_the_key() -> None:
+    files, store = MadeFiles(ball=ball()), DerivedStore()
     objects = [{"name": "b", "geometry": {"file": "ball"}, "look": "plain"}]
-    first = Scene(shot(objects=objects), files)
-    second = Scene(shot(objects=[{**objects[0], "position": [1, 0, 0]}]), files, first)
-    assert second.arrays is first.arrays, "nothing is copied again"
-    assert second.key != first.key
-    again = Scene(shot(objects=objects), files, second)
-    assert again.key == first.key
+    first = FrameGraph(shot(objects=objects), files, store).scene
+    second = FrameGraph(shot(objects=[{**objects[0], "position": [1, 0, 0]}]), files, store).scene
+    assert second.geometry.meshes is first.geometry.meshes, "nothing is copied again"
+    assert second.content_key != first.content_key
+    assert second.rays_key != first.rays_key
+    assert FrameGraph(shot(objects=objects), files, store).scene is first
+
+
+def test_objects_that_share_a_mesh_hold_it_once() -> None:
+    ball_file = MadeFiles(ball=ball())
+    objects = [
+        {"name": f"b{n}", "geometry": {"file": "ball"}, "look": "plain", "position": [3 * n, 0, 0]} for n in range(50)
+    ]
+    one, many = make_scene(shot(objects=objects[:1]), ball_file), make_scene(shot(objects=objects), ball_file)
+    assert many.geometry.meshes.vertices.shape == one.geometry.meshes.vertices.shape
+    origin = np.array([[3.0 * 20], [5.0], [0.0]], np.float32)
+    hits = many.rays.nearest(origin, DOWN, np.zeros(1, np.float32))
+    assert hits.instance[0] == 20
+    assert surface_at(many, hits).position[:, 0] == pytest.approx([60, 0.5, 0], abs=1e-4)
 
 
 def test_channels_that_no_layer_touches_have_their_defaults() -> None:
     document, scene = made()
     hits = fall(scene)
     more = {"view": -DOWN, "footprint": np.zeros((1, 1), np.float32)}
-    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)
+    rows = materials_of(document).rows(scene, hits, surface_at(scene, hits), more)
     assert np.array_equal(rows[:, 0], DEFAULTS)
 
 
@@ -130,7 +146,7 @@ def test_channel_values_are_kept_within_their_meaning() -> None:
     document, scene = made(looks=[wild])
     hits = fall(scene)
     more = {"view": -DOWN, "footprint": np.zeros((1, 1), np.float32)}
-    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)[:, 0]
+    rows = materials_of(document).rows(scene, hits, surface_at(scene, hits), more)[:, 0]
     start = MATERIAL_ROWS["base_color"]
     assert rows[start : start + 3].tolist() == [1.0, 0.0, 0.5]
     assert rows[MATERIAL_ROWS["specular_roughness"]] == 0
@@ -149,7 +165,7 @@ def test_two_looks_are_evaluated_each_on_its_own_points() -> None:
     ways = np.repeat(DOWN, 4, axis=1)
     hits = scene.rays.nearest(origin, ways, np.zeros(4, np.float32))
     more = {"view": np.ascontiguousarray(-ways), "footprint": np.zeros((1, 4), np.float32)}
-    rows = make_materials(document).rows(scene, hits, surface_at(scene, hits), more)
+    rows = materials_of(document).rows(scene, hits, surface_at(scene, hits), more)
     assert rows[MATERIAL_ROWS["base_weight"]].tolist() == [0.25, 0.75, 0.25, 0.75]
 
 
@@ -164,8 +180,8 @@ def test_masks_are_seen_through_water() -> None:
             {"name": "w", "geometry": {"file": "floor"}, "look": "water", "position": [0, 1, 0]},
         ],
     )
-    scene = Scene(document, MadeFiles(floor=square(10.0)))
-    points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({1}))
+    scene = make_scene(document, MadeFiles(floor=square(10.0)))
+    points = gbuffer_of(scene, document, 40, 24, frozenset({1}))
     planner = Planner(document)
     planner.want("value", planner.mask(document.looks[0].layers[0], ("x",)))
     height = points.batch(0).values(planner.plan())["value"]
@@ -188,8 +204,8 @@ def test_what_glows_inside_glass_is_seen_through_it_and_not_through_stone() -> N
                 for at, name in enumerate(names)
             ],
         )
-        scene = Scene(document, MadeFiles(floor=square(12.0)))
-        points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0, 1}))
+        scene = make_scene(document, MadeFiles(floor=square(12.0)))
+        points = gbuffer_of(scene, document, 40, 24, frozenset({0, 1}))
         group = points.batch(1)
         if len(group.pixels):
             depth = -0.5 * names.index("veil")
@@ -207,10 +223,10 @@ def test_what_is_seen_carries_its_footprint() -> None:
         objects=[{"name": "f", "geometry": {"file": "floor"}, "look": "plain"}],
         looks=[look("plain", layer("l", base_weight={"recipe": recipe(step("noise", size=0.05, octaves=1, low=-1))}))],
     )
-    scene = Scene(document, MadeFiles(floor=square(10.0)))
-    points = GBuffer(scene, make_view(document.camera, 100, 60), 0)
+    scene = make_scene(document, MadeFiles(floor=square(10.0)))
+    points = gbuffer_of(scene, document, 100, 60)
     coarse = points.batch(0).values(plan_look(document, document.looks[0]))["base_weight"]
-    fine = GBuffer(scene, make_view(document.camera, 1000, 600), 0)
+    fine = gbuffer_of(scene, document, 1000, 600)
     sharp = fine.batch(0).values(plan_look(document, document.looks[0]))["base_weight"]
     assert coarse.std() < 1e-6, "50 mm features are finer than 41 mm pixels can show"
     assert sharp.std() > 0.2
@@ -228,9 +244,9 @@ def test_an_opaque_part_of_an_object_that_is_clear_elsewhere_is_seen() -> None:
             {"name": "j", "geometry": {"file": "jar"}, "look": "glass", "parts": [{"name": "bottom", "look": "stone"}]}
         ],
     )
-    scene = Scene(document, MadeFiles(jar=jar))
+    scene = make_scene(document, MadeFiles(jar=jar))
     assert scene.has_mixed
-    points = GBuffer(scene, make_view(document.camera, 40, 24), 0, clear=frozenset({0}))
+    points = gbuffer_of(scene, document, 40, 24, frozenset({0}))
     assert len(points.batch(1).pixels) == 40 * 24
     assert np.allclose(points.batch(1).point("position")[1], 0, atol=1e-5), "through the wall, down to the bottom"
     assert np.allclose(points.batch(0).point("position")[1], 0.5, atol=1e-5)

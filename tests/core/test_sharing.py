@@ -7,6 +7,7 @@ import pytest
 
 from tests.builders import document, layer, look, recipe, step
 from texallon.core.document import DocumentError, read_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.signal import sharing
 from texallon.core.signal.plan import Planner, check_shot
 from texallon.core.signal.run import evaluate, fill_missing
@@ -42,7 +43,7 @@ def project(*masks: dict[str, Any]) -> dict[str, Any]:
 
 
 def masks_of(data: dict[str, Any]) -> list[np.ndarray]:
-    made = read_shot(data)
+    made = resolve(read_shot(data))
     assert check_shot(made) == []
     planner = Planner(made)
     for number, each in enumerate(made.looks[0].layers):

@@ -3,9 +3,8 @@
 import numpy as np
 import pytest
 
-from tests.builders import MadeFiles, shot
+from tests.builders import MadeFiles, lights_of, shot
 from texallon.core.document.sky import Sky
-from texallon.core.render.light.lights import make_lights
 from texallon.core.render.light.sky import directions, luminance_terms, perez, sky_picture, zenith
 
 BRIGHT = np.array([0.2126, 0.7152, 0.0722])
@@ -69,5 +68,5 @@ def test_the_sun_turns_the_sky() -> None:
 
 def test_a_shot_is_lit_by_its_sky() -> None:
     made = shot(environment={"sky": {"sun_height": 20.0}, "intensity": 2.0})
-    lights = make_lights(made, MadeFiles(), 1.0)
+    lights = lights_of(made, MadeFiles(), 1.0)
     assert np.allclose(lights.picture, 2 * sky_picture(Sky(sun_height=20.0)))

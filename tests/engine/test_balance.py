@@ -2,18 +2,16 @@
 
 import json
 import time
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
-from tests.builders import layer, look, shot, value
+from tests.engine.driven import Driven
 from texallon.core.render.film.light_mix import mix_light_groups
 from texallon.engine.light_mix_preview import MOST_PIXELS, LightMixPreview, blurred, downsampled
-from texallon.engine.session import PAUSE, Session
-from texallon.engine.stage_picture import traced_alike
+from texallon.engine.schedule import PAUSE
 from texallon.formats.shot_files import ShotFiles
 
 
@@ -105,33 +103,10 @@ def test_blocks_are_means_and_what_is_left_over_is_left_out() -> None:
     assert downsampled(picture, 1) is picture
 
 
-GROUPED: dict[str, Any] = {
-    "light_groups": [{"name": "a"}, {"name": "b"}],
-    "lights": [{"name": "l", "position": [0, 3, 0], "target": [0, 0, 0], "group": "a"}],
-}
-
-
-@pytest.mark.parametrize(
-    ("change", "alike"),
-    [
-        ({"light_groups": [{"name": "a", "intensity": 3.0}, {"name": "b", "on": False}]}, True),
-        ({"light_groups": [{"name": "a", "colour": [1, 0.5, 0]}, {"name": "b"}], "bloom": {"intensity": 0.5}}, True),
-        ({"light_groups": [{"name": "b"}, {"name": "a"}]}, False),
-        ({"light_groups": [{"name": "a"}]}, False),
-        ({"camera": {"exposure": 1.0}}, False),
-        ({"seed": 5}, False),
-        ({"lights": [{**GROUPED["lights"][0], "group": "b"}]}, False),
-        ({"looks": [look("plain", layer("base", base_weight=value(0.3)))]}, False),
-    ],
-)
-def test_only_what_comes_after_tracing_may_differ_without_tracing_again(change: dict[str, Any], alike: bool) -> None:
-    assert traced_alike(shot(**GROUPED), shot(**{**GROUPED, **change})) is alike
-
-
 @pytest.fixture
-def grouped(demo_folder: Path) -> tuple[Session, list[dict[str, Any]]]:
-    sent: list[dict[str, Any]] = []
-    made = Session("t", ShotFiles(root=demo_folder), ThreadPoolExecutor(2), lambda head, body: sent.append(head))
+def grouped(demo_folder: Path) -> tuple[Driven, list[dict[str, Any]]]:
+    made = Driven(ShotFiles(root=demo_folder))
+    sent = made.sent
     document = json.loads((demo_folder / "GH010.json").read_text())
     document["light_groups"] = [{"name": "lantern"}]
     document["lights"][0]["group"] = "lantern"
@@ -145,12 +120,12 @@ def grouped(demo_folder: Path) -> tuple[Session, list[dict[str, Any]]]:
     return made, sent
 
 
-def weigh(session: Session, intensity: float, serial: int) -> None:
+def weigh(session: Driven, intensity: float, serial: int) -> None:
     patch = [{"op": "add", "path": "/light_groups/0/intensity", "value": intensity}]
     session.change({"do": "preview", "patch": patch, "serial": serial})
 
 
-def test_a_hand_sees_fewer_pixels_and_when_it_rests_all_of_them(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+def test_a_hand_sees_fewer_pixels_and_when_it_rests_all_of_them(grouped: tuple[Driven, list[dict[str, Any]]]) -> None:
     made, sent = grouped
     before = made.picture.film
     kept = made.snapshot()
@@ -166,10 +141,10 @@ def test_a_hand_sees_fewer_pixels_and_when_it_rests_all_of_them(grouped: tuple[S
     assert made.snapshot() is not None and kept is not None, "a small picture is never one to keep"
 
 
-def test_nothing_slow_is_begun_under_a_hand_that_moves(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+def test_nothing_slow_is_begun_under_a_hand_that_moves(grouped: tuple[Driven, list[dict[str, Any]]]) -> None:
     made, _ = grouped
     weigh(made, 0.5, 6)
-    made.touched -= 10  # as if the picture had taken that long
+    made.window.touched -= 10  # as if the picture had taken that long
     made.advance(lambda: False)
     made.advance(lambda: False)
     assert made.not_before > time.monotonic() + PAUSE / 2
@@ -177,20 +152,20 @@ def test_nothing_slow_is_begun_under_a_hand_that_moves(grouped: tuple[Session, l
     assert made.not_before == 0.0, "the next move is taken up at once"
 
 
-def test_weighing_back_shows_the_very_picture_of_before(grouped: tuple[Session, list[dict[str, Any]]]) -> None:
+def test_weighing_back_shows_the_very_picture_of_before(grouped: tuple[Driven, list[dict[str, Any]]]) -> None:
     made, _ = grouped
-    before = made._looked_at
+    before = made.light
     assert before is not None
     weigh(made, 3.0, 8)
     made.advance(lambda: False)
-    assert made._looked_at is not None and made._looked_at.mean() > before.mean()
+    assert made.light is not None and made.light.mean() > before.mean()
     weigh(made, 1.0, 9)
     made.advance(lambda: False)
-    assert np.array_equal(made._looked_at, before)
+    assert np.array_equal(made.light, before)
 
 
 def test_a_finished_picture_gets_no_sample_more_whatever_is_edited_or_weighed(
-    grouped: tuple[Session, list[dict[str, Any]]],
+    grouped: tuple[Driven, list[dict[str, Any]]],
 ) -> None:
     made, sent = grouped
     few = {"op": "add", "path": "/sampling", "value": {"samples": 3}}

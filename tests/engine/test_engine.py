@@ -10,7 +10,9 @@ from typing import Any
 import pytest
 
 from tests.conftest import World
+from tests.engine.driven import MESSAGES
 from texallon.engine.link import EngineLink
+from texallon.messages.to_engine import OpenSession, SnapshotQuestion
 
 PICTURE = {"kind": "picture"}
 MASK = {"kind": "mask", "look": "basin stone", "place": ["look", "wet", "where"]}
@@ -24,11 +26,14 @@ class Page:
     def __init__(self, link: EngineLink, name: str, document: dict[str, Any], revision: int = 1) -> None:
         self.link, self.name, self.serial = link, name, 0
         self.arrived: queue.Queue[tuple[float, dict[str, Any], bytes]] = queue.Queue()
-        link.open(name, document, revision, lambda head, body: self.arrived.put((time.perf_counter(), head, body)))
+        link.open(
+            OpenSession(do="open", session=name, shot=1, document=document, revision=revision),
+            lambda head, body: self.arrived.put((time.perf_counter(), head, body)),
+        )
 
     def tell(self, **message: Any) -> float:
         self.serial += 1
-        self.link.tell(self.name, {**message, "serial": self.serial})
+        self.link.said(self.name, MESSAGES.validate_python({**message, "serial": self.serial}))
         return time.perf_counter()
 
     def view(self, show: dict[str, Any] = PICTURE, width: int = 320, height: int = 180) -> float:
@@ -138,16 +143,19 @@ def test_a_camera_is_moved_and_handed_back_to_be_saved(page: Page) -> None:
     page.view()
     page.tell(do="camera", move="orbit", across=0.1, down=0.0, end=True)
     _, head, _ = page.wait("camera")
-    before = page.link._state[page.name]["open"]["document"]["camera"]
+    before = page.link._state[page.name]["open"].document["camera"]
     assert head["camera"]["position"] != before["position"]
     assert head["camera"]["target"] == before["target"]
 
 
 def test_a_snapshot_is_the_picture_that_is_shown(page: Page) -> None:
-    assert page.link.ask({"do": "snapshot", "session": page.name})[0]["ready"] is False
+    assert (
+        page.link.ask(lambda reply: SnapshotQuestion(do="snapshot", session=page.name, reply=reply))[0]["ready"]
+        is False
+    )
     page.view()
     page.wait("picture", lambda head: head["stage"] == "full")
-    head, body = page.link.ask({"do": "snapshot", "session": page.name})
+    head, body = page.link.ask(lambda reply: SnapshotQuestion(do="snapshot", session=page.name, reply=reply))
     assert head["ready"]
     assert head["revision"] == 1
     assert body[:8] == b"\x89PNG\r\n\x1a\n"
@@ -200,9 +208,7 @@ def test_a_point_is_read_and_stays_pinned_while_editing(page: Page) -> None:
 
 
 def test_the_sky_gives_no_reading(page: Page) -> None:
-    page.link.tell(
-        page.name, {"do": "preview", "patch": [{"op": "replace", "path": "/camera/target", "value": [0, 9, 0]}]}
-    )
+    page.tell(do="preview", patch=[{"op": "replace", "path": "/camera/target", "value": [0, 9, 0]}])
     page.view()
     page.tell(do="read", across=0.5, down=0.01)
     _, head, _ = page.wait("reading")

@@ -7,6 +7,7 @@ import OpenEXR
 import pytest
 
 from tests.builders import MadeFiles, layer, look, shot, square, value
+from texallon.core.document.resolved import resolve
 from texallon.core.render.film.denoise import denoise
 from texallon.core.render.render_frame import make_context, render_frame
 from texallon.core.render.transport.context import frame_seed
@@ -101,7 +102,7 @@ def test_frames_have_noise_of_their_own_and_always_the_same() -> None:
         frames={"first": 1, "last": 10},
     )
     files = MadeFiles(f=square(9.0))
-    pictures = [render_frame(made, files, 16, 16, 1, 1, frame=frame).picture() for frame in (3, 4, 3)]
+    pictures = [render_frame(resolve(made, frame), files, 16, 16, 1, 1).picture() for frame in (3, 4, 3)]
     assert np.array_equal(pictures[0], pictures[2])
     assert not np.array_equal(pictures[0], pictures[1])
     assert len({frame_seed(seed, frame) for seed in range(40) for frame in range(40)}) > 1590

@@ -1,5 +1,6 @@
 """Finding and reading the files that a shot refers to."""
 
+import os
 from pathlib import Path
 
 import numpy as np
@@ -8,9 +9,11 @@ import pytest
 from PIL import Image
 from pydantic import ValidationError
 
+from texallon.core.derived import DerivedStore
 from texallon.core.document import FileRef
+from texallon.core.render.stored_files import StoredFiles
 from texallon.formats.exr import PictureError, write_exr
-from texallon.formats.shot_files import KEPT, ShotFiles
+from texallon.formats.shot_files import ShotFiles
 
 
 def write_hdr(path: Path, picture: np.ndarray) -> None:
@@ -91,16 +94,27 @@ def test_a_link_that_leads_out_of_the_folder_is_not_followed(tmp_path: Path) -> 
         ShotFiles(root=inside).image(FileRef(file="link.png"))
 
 
-def test_each_file_is_read_once_and_the_oldest_is_forgotten(tmp_path: Path) -> None:
-    files = ShotFiles(root=tmp_path)
-    for number in range(KEPT + 1):
-        Image.new("L", (1, 1), number).save(tmp_path / f"{number}.png")
-    first = files.image(FileRef(file="0.png"))
-    assert files.image(FileRef(file="0.png")) is first
-    for number in range(1, KEPT + 1):
-        files.image(FileRef(file=f"{number}.png"))
-    assert files.image(FileRef(file=f"{KEPT}.png")) is files.image(FileRef(file=f"{KEPT}.png"))
-    assert files.image(FileRef(file="0.png")) is not first
+def test_each_content_is_read_once_while_there_is_room(tmp_path: Path) -> None:
+    for number in range(40):
+        Image.new("L", (64, 64), number).save(tmp_path / f"{number}.png")
+    refs = [FileRef(file=f"{number}.png") for number in range(40)]
+    roomy = StoredFiles(ShotFiles(root=tmp_path), DerivedStore(10_000_000))
+    first = [roomy.image(ref) for ref in refs]
+    assert all(roomy.image(ref) is image for ref, image in zip(refs, first, strict=True)), "whatever their number"
+    each = first[0].nbytes
+    narrow = StoredFiles(ShotFiles(root=tmp_path), DerivedStore(10 * each))
+    kept = [narrow.image(ref) for ref in refs]
+    assert narrow.image(refs[-1]) is kept[-1]
+    assert narrow.image(refs[0]) is not kept[0], "the oldest had to go"
+
+
+def test_a_file_that_changed_is_read_again(tmp_path: Path) -> None:
+    files = StoredFiles(ShotFiles(root=tmp_path), DerivedStore())
+    for tone in (10, 200):
+        Image.new("L", (1, 1), tone).save(tmp_path / "a.png")
+        os.utime(tmp_path / "a.png", ns=(tone, tone))
+        found = files.image(FileRef(file="a.png"))
+        assert found[0, 0, 0] == pytest.approx(((tone / 255 + 0.055) / 1.055) ** 2.4, rel=1e-3), "IEC 61966-2-1"
 
 
 def test_what_is_no_picture_is_said_in_words(tmp_path: Path) -> None:

@@ -2,10 +2,15 @@
 
 import json
 from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter
 
 from texallon.api.app import make_app
 from texallon.api.settings import Settings
 from texallon.engine.link import EngineLink
+from texallon.messages.from_page import FromPage
+from texallon.messages.to_page import ToPage
 from texallon.store.database import connect
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
@@ -18,7 +23,19 @@ def description() -> str:
     files.folder = nowhere
     store = ShotStore(connect("postgresql://localhost/none"))
     app = make_app(Settings(nowhere, "", 0, ()), EngineLink(nowhere), store, files)
-    return json.dumps(app.api_doc, indent=1, sort_keys=True, ensure_ascii=False) + "\n"
+    described = app.api_doc
+    described["components"]["schemas"] |= live_schemas()
+    return json.dumps(described, indent=1, sort_keys=True, ensure_ascii=False) + "\n"
+
+
+def live_schemas() -> dict[str, Any]:
+    """Schemas of what goes over the live connection, both ways: `FromPage` and `ToPage` with all that they are made of."""
+    found: dict[str, Any] = {}
+    for name, union, mode in (("FromPage", FromPage, "validation"), ("ToPage", ToPage, "serialization")):
+        schema = TypeAdapter(union).json_schema(ref_template="#/components/schemas/{model}", mode=mode)
+        found |= schema.pop("$defs")
+        found[name] = schema
+    return found
 
 
 if __name__ == "__main__":

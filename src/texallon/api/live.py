@@ -7,65 +7,19 @@ import json
 import struct
 import threading
 import uuid
-from typing import Any, Literal
 
 from flask import Flask, current_app, request
 from flask_sock import Sock
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import TypeAdapter, ValidationError
 from simple_websocket import ConnectionClosed, Server
 
 from texallon.api.windows import Window, Windows
+from texallon.messages.from_page import FromPage
+from texallon.messages.to_engine import OpenSession
+from texallon.messages.to_page import ErrorMessage, Hello
 from texallon.store.shots import NotFoundError, ShotStore
 
-
-class _Message(BaseModel):
-    model_config = ConfigDict(extra="ignore")
-    serial: int = Field(0, ge=0)
-
-
-class ViewMessage(_Message):
-    """What the stage shows, how large, and which recipe lies open."""
-
-    do: Literal["view"]
-    width: int = Field(ge=16, le=4096)
-    height: int = Field(ge=16, le=4096)
-    show: dict[str, Any] = {}
-    bench: dict[str, Any] = {}
-    frame: int | None = Field(None, ge=-(10**6), le=10**6)
-    viewing: dict[str, Any] = {}
-
-
-class PreviewMessage(_Message):
-    """A change that is being tried, not yet saved."""
-
-    do: Literal["preview"]
-    patch: list[dict[str, Any]] = Field(max_length=200)
-
-
-class CameraMessage(_Message):
-    """A camera being moved by hand, as shares of the stage since the drag began."""
-
-    do: Literal["camera"]
-    move: Literal["orbit", "pan", "dolly", "fly"]
-    across: float = Field(0, allow_inf_nan=False)
-    down: float = Field(0, allow_inf_nan=False)
-    end: bool = False
-
-
-class ReadMessage(_Message):
-    """Read the point under a place of the stage (0…1 from its top left), or stop reading."""
-
-    do: Literal["read"]
-    across: float | None = Field(None, ge=0, le=1)
-    down: float | None = Field(None, ge=0, le=1)
-
-
-FORMS: dict[str, type[_Message]] = {
-    "view": ViewMessage,
-    "preview": PreviewMessage,
-    "camera": CameraMessage,
-    "read": ReadMessage,
-}
+_from_page: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 
 
 def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
@@ -86,10 +40,13 @@ def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
             current = store.current(shot_id)
         except NotFoundError as error:
             windows.remove(window)
-            ws.send(json.dumps({"kind": "error", "detail": str(error)}))
+            ws.send(ErrorMessage(shot=shot_id, detail=str(error)).model_dump_json())
             return
-        windows.link.open(window.session, current.document, current.revision, window.push)
-        window.push({"kind": "hello", "session": window.session, "revision": current.revision})
+        opened = OpenSession(
+            do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision
+        )
+        windows.link.open(opened, window.push)
+        window.tell(Hello(session=window.session, shot=shot_id, revision=current.revision))
         sender = threading.Thread(target=_send, args=(ws, window), daemon=True, name="window send")
         sender.start()
         try:
@@ -104,13 +61,12 @@ def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
 
 def _take(text: str | bytes | None, window: Window, windows: Windows) -> None:
     try:
-        data = json.loads(text or "")
-        form = FORMS[data["do"]].model_validate(data)
-    except (ValueError, KeyError, TypeError, ValidationError) as error:
+        message = _from_page.validate_json(text or "")
+    except ValidationError as error:
         current_app.logger.info("a window sent something unknown: %s", str(error)[:200])
-        window.push({"kind": "error", "detail": "the last message was not understood"})
+        window.tell(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
         return
-    windows.link.tell(window.session, form.model_dump())
+    windows.link.said(window.session, message)
 
 
 def _send(ws: Server, window: Window) -> None:

@@ -26,6 +26,7 @@ from texallon.api.shapes import (
 from texallon.api.windows import Windows
 from texallon.core.document.changes import changes
 from texallon.core.shade.water_layer import expand_wetness
+from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
 from texallon.store.shots import Current, ShotStore, StaleError
 from texallon.store.tables import SnapshotRow
@@ -155,7 +156,9 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         """Keep a window's picture with the revision that made it."""
         if not windows.has(body.session, path.shot_id):
             return problem(404, "Not found", "That window is no longer open.")
-        head, picture = windows.link.ask({"do": "snapshot", "session": body.session})
+        head, picture = windows.link.ask(
+            lambda reply: SnapshotQuestion(do="snapshot", session=body.session, reply=reply)
+        )
         if not head["ready"]:
             return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
         digest = files.put(picture, ".png")

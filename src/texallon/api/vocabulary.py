@@ -6,16 +6,22 @@ from flask import Response, jsonify
 from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
+from texallon.core.derived import DerivedStore
 from texallon.core.document import Blend, FileRef
 from texallon.core.document.channels import CHANNELS
 from texallon.core.ops.registry import describe, ops
 from texallon.core.render.film.display import VIEWS
+from texallon.core.render.stored_files import StoredFiles
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.shots import ShotStore
+
+MESHES = 200_000_000
+"""Bytes of geometry that the server keeps to answer which attributes there are."""
 
 
 def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
     """The routes for ops, channels and the attributes of a shot."""
+    meshes = StoredFiles(files, DerivedStore(MESHES))
     routes = APIBlueprint("vocabulary", __name__, url_prefix="/api", abp_tags=[Tag(name="vocabulary")])
 
     @routes.get("/vocabulary", responses={"200": Vocabulary}, operation_id="get_vocabulary")
@@ -35,7 +41,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         """Attributes stored on the shot's geometry."""
         found: dict[str, int] = {}
         for item in store.current(path.shot_id).document["objects"]:
-            mesh = files.mesh(FileRef.model_validate(item["geometry"]))
+            mesh = meshes.mesh(FileRef.model_validate(item["geometry"]))
             found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
         return jsonify({"attributes": found})
 

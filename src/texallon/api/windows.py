@@ -4,7 +4,11 @@ import threading
 from collections import OrderedDict, deque
 from typing import Any
 
+from pydantic import BaseModel
+
 from texallon.engine.link import EngineLink
+from texallon.messages.to_engine import NewDocument
+from texallon.messages.to_page import RevisionMessage
 
 Message = tuple[dict[str, Any], bytes]
 
@@ -19,11 +23,15 @@ class Window:
         self._queue: deque[Message] = deque()
         self._closed = False
 
+    def tell(self, message: BaseModel) -> None:
+        """Put a message without a body in line."""
+        self.push(message.model_dump(mode="json"))
+
     def push(self, head: dict[str, Any], body: bytes = b"") -> None:
         """Put a message in line; an unsent picture or measurement is replaced by a newer one."""
         kind = head.get("kind", "")
         with self._ready:
-            if kind in ("picture", "bench", "reading", "advice"):
+            if kind in ("picture", "bench", "reading", "advice", "loading", "memory"):
                 self._latest[kind] = (head, body)
             elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
                 # Cells are sent only when they change, so unsent ones are joined, not dropped.
@@ -77,8 +85,10 @@ class Windows:
         with self._lock:
             concerned = [window for window in self._open.values() if window.shot_id == shot_id]
         for window in concerned:
-            self.link.tell(window.session, {"do": "document", "document": document, "revision": revision})
-            window.push({"kind": "revision", "revision": revision})
+            self.link.new_document(
+                NewDocument(do="document", session=window.session, document=document, revision=revision)
+            )
+            window.tell(RevisionMessage(session=window.session, shot=shot_id, revision=revision))
 
     def has(self, session: str, shot_id: int) -> bool:
         with self._lock:

@@ -67,7 +67,8 @@ class InHome(UserWideCacheLocator):
 
 def _forgive_moved_types() -> None:
     """Let an index that names types of modules which have since moved or gone count as stale; the compiler would fail on it."""
-    load = IndexDataCacheFile._load_index
+    kept: Any = IndexDataCacheFile
+    load = kept._load_index
 
     def forgiving(self: Any) -> Any:
         try:
@@ -75,7 +76,7 @@ def _forgive_moved_types() -> None:
         except (ImportError, AttributeError):
             return {}
 
-    IndexDataCacheFile._load_index = forgiving
+    kept._load_index = forgiving
 
 
 _forgive_moved_types()

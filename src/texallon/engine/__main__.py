@@ -1,6 +1,7 @@
 """The render process: `python -m texallon.engine FD STORE`.
 
-One thread takes in messages; one renders, for the window touched last first, and then the others in turn.
+One thread takes in messages; one renders: a window that was just touched first, else the one that has had the least of the
+processors' time.
 """
 
 import os
@@ -12,52 +13,71 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
+from texallon.core.derived import DEFAULT_BUDGET, DerivedStore
 from texallon.engine.session import Session
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
+from texallon.messages.from_page import BudgetMessage
+from texallon.messages.to_engine import CloseSession, NewDocument, OpenSession, Ping, Said, SnapshotQuestion, to_engine
 from texallon.warm_up import warm_up
+
+BUDGET = int(os.environ.get("TEXALLON_MEMORY", DEFAULT_BUDGET))
+"""Bytes that derived values may take, unless a window sets another number."""
 
 
 class Renderer:
     """The sessions, and the thread that works on them."""
 
-    def __init__(self, wire: Wire, store: Path) -> None:
+    def __init__(self, wire: Wire, files: Path) -> None:
         self.wire = wire
-        self.files = ShotFiles(store=store)
+        self.files = ShotFiles(store=files)
+        self.store = DerivedStore(BUDGET)
         self.pool = ThreadPoolExecutor(os.cpu_count() or 2)
         self.sessions: dict[str, Session] = {}
         self.lock = threading.Lock()
         self.news = threading.Condition(self.lock)
 
-    def take(self, message: dict[str, Any]) -> None:
-        """Act on one message from the server."""
-        kind = message["do"]
-        if kind == "ping":
-            self.wire.send({"kind": "pong", "reply": message["reply"]})
+    def take(self, data: dict[str, Any]) -> None:
+        """Act on one message from the server; raises `ValidationError` for one that is none."""
+        message = to_engine.validate_python(data)
+        if isinstance(message, Ping):
+            self.wire.send({"kind": "pong", "reply": message.reply})
             return
-        name = message["session"]
         with self.news:
-            if kind == "close":
-                self.sessions.pop(name, None)
+            if isinstance(message, CloseSession):
+                self.sessions.pop(message.session, None)
                 return
-            if kind == "open" and name not in self.sessions:
-                self.sessions[name] = Session(name, self.files, self.pool, self._emit)
-            session = self.sessions.get(name)
+            if isinstance(message, OpenSession) and message.session not in self.sessions:
+                self.sessions[message.session] = self._new_session(message.session, message.shot)
+            session = self.sessions.get(message.session)
             if session is None:
                 return
-            if kind == "snapshot":
-                self._snapshot(session, message)
+            if isinstance(message, SnapshotQuestion):
+                self._snapshot(session, message.reply)
                 return
-            session.change({**message, "do": "document"} if kind == "open" else message)
+            if isinstance(message, (OpenSession, NewDocument)):
+                session.new_document(message.document, message.revision)
+            elif isinstance(message, Said) and isinstance(message.what, BudgetMessage):
+                self.store.budget = message.what.bytes
+            elif isinstance(message, Said):
+                session.said(message.what)
             self.news.notify()
 
-    def _snapshot(self, session: Session, message: dict[str, Any]) -> None:
+    def _new_session(self, name: str, shot: int) -> Session:
+        made = Session(name, shot, self.files, self.store, self.pool, self._emit)
+        # It has as much time behind it as the others, or it would have the processors to itself until it had.
+        made.seconds = min((each.seconds for each in self.sessions.values()), default=0.0)
+        return made
+
+    def _snapshot(self, session: Session, reply: int) -> None:
         made = session.snapshot()
         if made is None:
-            self.wire.send({"kind": "snapshot", "reply": message["reply"], "ready": False})
+            self.wire.send({"kind": "snapshot", "reply": reply, "ready": False})
             return
         data, revision, samples = made
-        head = {"kind": "snapshot", "reply": message["reply"], "ready": True, "revision": revision, "samples": samples}
+        head = {"kind": "snapshot", "reply": reply, "ready": True, "revision": revision, "samples": samples}
         self.wire.send(head, data)
 
     def _emit(self, head: dict[str, Any], body: bytes) -> None:
@@ -73,25 +93,27 @@ class Renderer:
         return max(min(ends) - time.monotonic(), 0.001) if ends else None
 
     def run(self) -> None:
-        """Work for ever; a window that was touched comes before those that only refine."""
-        turn = 0
+        """Work for ever; a window that was touched comes before those that only refine, which share the time evenly."""
         while True:
             with self.news:
                 while not (waiting := self._ready()):
                     self.news.wait(self._rest())
                 fresh = [session for session in waiting if session.fresh]
-                turn += 1
-                session = max(fresh, key=lambda each: each.touched) if fresh else waiting[turn % len(waiting)]
+                if fresh:
+                    session = max(fresh, key=lambda each: each.window.touched)
+                else:
+                    session = min(waiting, key=lambda each: each.seconds)
             started = time.monotonic()
 
             def preempted(mine: Session = session, since: float = started) -> bool:
                 others = list(self.sessions.values())
-                return any(other is not mine and other.touched > since and not other.idle for other in others)
+                return any(other is not mine and other.window.touched > since and not other.idle for other in others)
 
             session.advance(preempted)
 
 
 def main() -> None:
+    """Render until the other end is gone."""
     end = socket.socket(fileno=int(sys.argv[1]))
     wire = Wire(end)
     renderer = Renderer(wire, Path(sys.argv[2]))
@@ -113,7 +135,10 @@ def main() -> None:
         received = wire.receive()
         if received is None:
             os._exit(0)
-        renderer.take(received[0])
+        try:
+            renderer.take(received[0])
+        except ValidationError as error:  # it must not end the process that every window depends on
+            print(f"a message was not understood: {str(error)[:400]}", file=sys.stderr)
 
 
 if __name__ == "__main__":

@@ -10,7 +10,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from pydantic import BaseModel
+
 from texallon.engine.wire import Wire
+from texallon.messages.from_page import BudgetMessage, FromPage, ReadMessage, ViewMessage
+from texallon.messages.to_engine import CloseSession, NewDocument, OpenSession, Ping, Said
+from texallon.messages.to_page import EngineState
 
 Listener = Callable[[dict[str, Any], bytes], None]
 
@@ -31,7 +36,7 @@ class EngineLink:
         self._process: subprocess.Popen[bytes] | None = None
         self._wire: Wire | None = None
         self._listeners: dict[str, Listener] = {}
-        self._state: dict[str, dict[str, dict[str, Any]]] = {}
+        self._state: dict[str, dict[str, BaseModel]] = {}
         self._replies: dict[int, tuple[threading.Event, list[Any]]] = {}
         self._numbers = itertools.count(1)
         self._stopping = False
@@ -54,43 +59,52 @@ class EngineLink:
     def process_id(self) -> int | None:
         return self._process.pid if self._process else None
 
-    def open(self, session: str, document: dict[str, Any], revision: int, listener: Listener) -> None:
+    def open(self, message: OpenSession, listener: Listener) -> None:
         """Begin a window's session; `listener` is called with everything the engine makes for it."""
-        message = {"do": "open", "session": session, "document": document, "revision": revision}
         with self._lock:
-            self._listeners[session] = listener
-            self._state[session] = {"open": message}
+            self._listeners[message.session] = listener
+            self._state[message.session] = {"open": message}
         self._send(message)
 
-    def tell(self, session: str, message: dict[str, Any]) -> None:
-        """Pass on a message about a session: `document`, `preview`, `camera`, `view` or `read`."""
-        message = {**message, "session": session}
+    def new_document(self, message: NewDocument) -> None:
+        """Tell a session that its document has another revision."""
+        with self._lock:
+            state = self._state.get(message.session)
+            if state is None:
+                return
+            opened = state["open"]
+            assert isinstance(opened, OpenSession)
+            state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
+        self._send(message)
+
+    def said(self, session: str, what: FromPage) -> None:
+        """Pass on what a window said."""
+        message = Said(do="said", session=session, what=what)
         with self._lock:
             state = self._state.get(session)
             if state is None:
                 return
-            if message["do"] == "document":
-                state["open"] = {**message, "do": "open"}
-            elif message["do"] == "view":
-                state["view"] = {**message, "fresh": True}
-            elif message["do"] == "read":
-                state["read"] = message
+            if isinstance(what, ViewMessage):  # a successor of the process begins with nothing sent
+                fresh = what.model_copy(update={"fresh": True})
+                state["view"] = message.model_copy(update={"what": fresh})
+            elif isinstance(what, (ReadMessage, BudgetMessage)):
+                state[what.do] = message
         self._send(message)
 
     def close(self, session: str) -> None:
         with self._lock:
             self._listeners.pop(session, None)
             self._state.pop(session, None)
-        self._send({"do": "close", "session": session})
+        self._send(CloseSession(do="close", session=session))
 
-    def ask(self, message: dict[str, Any], seconds: float = 20.0) -> tuple[dict[str, Any], bytes]:
-        """Send a question and wait for its answer; raises `EngineUnavailableError`."""
+    def ask(self, question: Callable[[int], BaseModel], seconds: float = 20.0) -> tuple[dict[str, Any], bytes]:
+        """Send a question, made for the number of its reply, and wait for the answer; raises `EngineUnavailableError`."""
         number = next(self._numbers)
         event: threading.Event = threading.Event()
         answer: list[Any] = []
         with self._lock:
             self._replies[number] = (event, answer)
-        self._send({**message, "reply": number})
+        self._send(question(number))
         arrived = event.wait(seconds)
         with self._lock:
             self._replies.pop(number, None)
@@ -111,12 +125,12 @@ class EngineLink:
         for message in state:
             self._send(message)
 
-    def _send(self, message: dict[str, Any]) -> None:
+    def _send(self, message: BaseModel) -> None:
         wire = self._wire
         if wire is None:
             return
         try:
-            wire.send(message)
+            wire.send(message.model_dump(mode="json"))
         except OSError:
             pass  # it died: the watcher opens every session again in its successor
 
@@ -153,12 +167,12 @@ class EngineLink:
             if self._wire is not None:
                 self._wire.close()
             for session, listener in list(self._listeners.items()):
-                listener({"kind": "engine", "state": "restarting", "session": session}, b"")
+                listener(EngineState(state="restarting", session=session).model_dump(mode="json"), b"")
             self._spawn()
 
     def _check_alive(self, process: subprocess.Popen[bytes]) -> None:
         try:
-            self.ask({"do": "ping"}, HANGS)
+            self.ask(lambda reply: Ping(do="ping", reply=reply), HANGS)
         except EngineUnavailableError:
             if self._process is process and not self._stopping:
                 process.kill()

@@ -5,13 +5,15 @@ from typing import Any
 
 import numpy as np
 
-from texallon.core.document import Look, Shot
+from texallon.core.derived import Cost, derived
+from texallon.core.document import Look
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.signal.plan import Node, Path, Planner
+from texallon.core.signal.plan import Node, Path, Plan, Planner, PlanScope
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address
 from texallon.engine.paint import grid_picture, paint, range_of
@@ -20,26 +22,44 @@ RESPONSE = 65
 """Values at which a step's response is taken."""
 
 
-def measure_recipe(
-    shot: Shot, points: GBuffer, look: int, recipe: Recipe, path: Path, frame: float | None = None
-) -> list[dict[str, Any]]:
+def recipe_plan(scope: PlanScope, recipe: Recipe, path: Path) -> Plan:
+    """The plan of every step of a recipe that stands at `path` in its document, its outputs by the steps' numbers."""
+    planner = Planner(scope)
+    for index, node in enumerate(planner.recipe(recipe, path)):
+        planner.want(str(index), node)
+    return planner.plan()
+
+
+@derived("step measures", cost=Cost.INSTANT)
+def step_measures(points: GBuffer, look: int, plan: Plan) -> list[dict[str, Any]]:
     """For each step its picture, the statistics of its values, and of the values that come in.
 
-    A space step has a picture of the bent coordinates and no values.
+    A domain warp has a picture of the warped coordinates and no values.
+
+    Parameters
+    ----------
+    look : int
+        Position of the look whose points are measured.
+    plan : Plan
+        See `recipe_plan`.
     """
-    planner = Planner(shot, frame)
-    nodes = planner.recipe(recipe, path)
-    for index, node in enumerate(nodes):
-        planner.want(str(index), node)
-    values = points.batch(look).values(planner.plan())
+    values = points.batch(look).values(plan)
     measured = []
     before = None
-    for index, node in enumerate(nodes):
-        value = values[str(index)]
-        if planner.node(node).op.kind == "warp":
+    for index in range(len(plan.outputs)):
+        value, node = values[str(index)], plan.nodes[plan.outputs[str(index)]]
+        if node.op.kind == "warp":
             picture = data_address(grid_picture(points, look, value))
-            measured.append({"picture": picture, "incoming": None, "values": None, "covered": 0.0, "colour": False})
-            measured[-1]["response"] = None
+            measured.append(
+                {
+                    "picture": picture,
+                    "incoming": None,
+                    "values": None,
+                    "covered": 0.0,
+                    "colour": False,
+                    "response": None,
+                }
+            )
             continue
         colour = value.shape[0] == 3
         own = asdict(statistics(value))
@@ -51,7 +71,7 @@ def measure_recipe(
                 "values": own,
                 "covered": covered,
                 "colour": colour,
-                "response": response(planner.node(node), before),
+                "response": response(node, before),
             }
         )
         before = own
@@ -75,35 +95,36 @@ def response(node: Node, incoming: dict[str, Any] | None) -> dict[str, Any] | No
     return {"low": low, "high": high, "values": [float(x) for x in np.nan_to_num(out[0], posinf=1e30, neginf=-1e30)]}
 
 
-def sheet_cells(shot: Shot, look: Look, frame: float | None = None) -> dict[str, tuple[str, Planner, bool]]:
-    """For each filled cell of a look's sheet: a key that changes with its value, how to plan it, whether a colour."""
-    cells: dict[str, tuple[str, Planner, bool]] = {}
+def sheet_plans(shot: ResolvedShot, look: Look) -> dict[str, Plan]:
+    """For each filled cell of a look's sheet, by `LAYER NUMBER/where` or `LAYER NUMBER/CHANNEL`, the plan of its `value` and its layer's
+    `mask`."""
+    cells: dict[str, Plan] = {}
+    planner = Planner(shot)
     look_index = shot.looks.index(look)
     for index, layer in enumerate(look.layers):
         at: Path = ("looks", look_index, "layers", index)
-        wanted = {"where": None} if layer.where is not None else {}
-        for name in [*wanted, *layer.channels]:
-            planner = Planner(shot, frame)
-            mask = planner.mask(layer, at)
-            node = mask if name == "where" else planner.layer_channel(layer, name, at)
-            planner.want("value", node)
-            planner.want("mask", mask)
-            plan = planner.plan()
-            colour = name != "where" and CHANNEL_BY_NAME[name].width == 3
-            cells[f"{index}/{name}"] = (plan.key("value") + plan.key("mask"), planner, colour)
+        mask = planner.mask(layer, at)
+        if layer.where is not None:
+            cells[f"{index}/where"] = planner.plan_of({"value": mask, "mask": mask})
+        for name in layer.channels:
+            node = planner.layer_channel(layer, name, at)
+            cells[f"{index}/{name}"] = planner.plan_of({"value": node, "mask": mask})
     return cells
 
 
-def draw_cell(points: GBuffer, look: int, name: str, planner: Planner, colour: bool) -> dict[str, Any]:
+@derived("sheet cell", cost=Cost.SLOW)
+def draw_cell(points: GBuffer, look: int, name: str, plan: Plan) -> dict[str, Any]:
     """One cell: a channel is shown where the layer's mask lets it be seen, the mask as it is."""
-    values = points.batch(look).values(planner.plan())
+    values = points.batch(look).values(plan)
     value, mask = values["value"], np.clip(np.nan_to_num(values["mask"]), 0, 1)
     mean = [float(np.nan_to_num(row).mean()) if row.size else 0.0 for row in value]
-    if name.endswith("/where"):
+    channel_name = name.partition("/")[2]
+    colour = channel_name != "where" and CHANNEL_BY_NAME[channel_name].width == 3
+    if channel_name == "where":
         return {"picture": data_address(paint(points, look, value, colour)), "mean": mean}
     seen = np.float32(0.12) + np.float32(0.88) * mask
     span = None if colour else range_of(value)
-    channel = CHANNEL_BY_NAME[name.partition("/")[2]]
+    channel = CHANNEL_BY_NAME[channel_name]
     found = {"picture": data_address(paint(points, look, value * seen, colour, span)), "mean": mean}
     finite = value[np.isfinite(value)]
     if finite.size:

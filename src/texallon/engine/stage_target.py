@@ -1,58 +1,13 @@
 """What a stage shows: the finished picture, or one mask, channel or step alone."""
 
-from dataclasses import dataclass
-from typing import Any
-
 from pydantic import ValidationError
 
 from texallon.core.document import DocumentError, Problem, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.signal.plan import Path, Plan, Planner
-from texallon.engine.paint import STYLES
-
-
-@dataclass(frozen=True)
-class StageTarget:
-    """A request by names and positions, so that it survives edits; `kind` is `picture`, `mask`, `channel` or `step`.
-
-    For `mask` and `step`, `place` names a recipe: `["look", layer, "where"]`, `["look", layer, "channels", NAME]` or
-    `["signal", name]`, and after it a step's number and a parameter's name for a second input's own recipe, as often as
-    needed; for `channel`, `channel` is the look's final value. `style` says how numbers are shown.
-    """
-
-    kind: str = "picture"
-    look: str = ""
-    place: tuple[str, ...] = ()
-    step: int | None = None
-    channel: str = ""
-    style: str = "grey"
-
-    @staticmethod
-    def parse(data: Any) -> "StageTarget":
-        """From a page's JSON; anything unclear becomes the picture."""
-        if not isinstance(data, dict) or data.get("kind") not in ("mask", "channel", "step"):
-            return StageTarget()
-        step = data.get("step")
-        place = data.get("place")
-        return StageTarget(
-            str(data["kind"]),
-            str(data.get("look", "")),
-            tuple(str(part) for part in place[:32]) if isinstance(place, list) else (),
-            step if isinstance(step, int) else None,
-            str(data.get("channel", "")),
-            str(data.get("style")) if data.get("style") in STYLES else "grey",
-        )
-
-    def json(self) -> dict[str, Any]:
-        return {
-            "kind": self.kind,
-            "look": self.look,
-            "place": list(self.place),
-            "step": self.step,
-            "channel": self.channel,
-            "style": self.style,
-        }
+from texallon.messages.from_page import StageTarget
 
 
 def find_recipe(shot: Shot, look_name: str, place: tuple[str, ...]) -> tuple[Recipe | None, Path]:
@@ -93,9 +48,9 @@ def _no_recipe(look_name: str, place: tuple[str, ...]) -> DocumentError:
     return DocumentError([Problem("", f"there is no recipe {' · '.join(place) or '?'} in look “{look_name}”")])
 
 
-def signal_plan(shot: Shot, showing: StageTarget, frame: float | None = None) -> tuple[Plan, str]:
+def signal_plan(shot: ResolvedShot, showing: StageTarget) -> tuple[Plan, str]:
     """The plan whose output `value` is to be shown alone, and what it is: a `number`, a `colour` or bent `space`."""
-    planner = Planner(shot, frame)
+    planner = Planner(shot)
     colour = False
     if showing.kind == "channel":
         looks = [look for look in shot.looks if look.name == showing.look]

@@ -1,8 +1,6 @@
-"""Finding what a shot refers to among files on disk, each read once."""
+"""Finding what a shot refers to among files on disk."""
 
-from collections import OrderedDict
 from pathlib import Path
-from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
@@ -13,8 +11,6 @@ from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.formats.mesh_file import read_mesh
 from texallon.formats.picture_file import read_picture
 
-KEPT = 32
-
 
 class ShotFiles:
     """Files beside a document (`root`), or in a store by their SHA-256 (`store`), where the document names one."""
@@ -22,8 +18,6 @@ class ShotFiles:
     def __init__(self, root: Path | None = None, store: Path | None = None) -> None:
         self.root = root
         self.store = store
-        self._lock = Lock()
-        self._kept: OrderedDict[tuple[str, Path], Mesh | Pyramid | npt.NDArray[np.float32]] = OrderedDict()
 
     def path(self, ref: FileRef) -> Path:
         """Where a file lies; raises `FileNotFoundError` in words for a person."""
@@ -37,35 +31,22 @@ class ShotFiles:
                 return beside
         raise FileNotFoundError(f"the file “{ref.file}” that the shot refers to is not there")
 
-    def mesh(self, ref: FileRef) -> Mesh:
+    def key(self, ref: FileRef) -> str:
+        """By its digest where the document names one; else by path, size and time of change."""
+        if ref.sha256:
+            return f"sha256:{ref.sha256}"
         path = self.path(ref)
-        kept = self._kept.get(("mesh", path))
-        mesh = kept if isinstance(kept, Mesh) else read_mesh(path)
-        self._keep(("mesh", path), mesh)
-        return mesh
+        found = path.stat()
+        return f"{path}:{found.st_size}:{found.st_mtime_ns}"
+
+    def mesh(self, ref: FileRef) -> Mesh:
+        return read_mesh(self.path(ref))
 
     def image(self, ref: FileRef) -> npt.NDArray[np.float32]:
-        path = self.path(ref)
-        kept = self._kept.get(("image", path))
-        image = kept if isinstance(kept, np.ndarray) else _three_channels(read_picture(path, False))
-        self._keep(("image", path), image)
-        return image
+        return _three_channels(read_picture(self.path(ref), False))
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        path = self.path(ref)
-        key = ("raw" if raw else "colour", path)
-        with self._lock:
-            kept = self._kept.get(key)
-        pyramid = kept if isinstance(kept, Pyramid) else make_pyramid(read_picture(path, raw))
-        self._keep(key, pyramid)
-        return pyramid
-
-    def _keep(self, key: tuple[str, Path], value: Mesh | Pyramid | npt.NDArray[np.float32]) -> None:
-        with self._lock:
-            self._kept[key] = value
-            self._kept.move_to_end(key)
-            while len(self._kept) > KEPT:
-                self._kept.popitem(last=False)
+        return make_pyramid(read_picture(self.path(ref), raw))
 
 
 def _three_channels(picture: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:

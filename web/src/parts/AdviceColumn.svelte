@@ -1,7 +1,8 @@
 <!-- What the tool noticed, the open recipe's first: why it matters, where it is, and the change that would mend it. -->
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
-  import { live, type Advice } from '../state/live.svelte';
+  import type { Advice } from '../api/live';
+  import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
   const MARKS = { error: '●', warning: '●', note: '○' };

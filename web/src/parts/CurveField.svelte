@@ -1,6 +1,6 @@
 <!-- A curve through points: drag them, double-click for another, Delete takes the chosen one away. -->
 <script lang="ts">
-  import type { Response } from '../state/live.svelte';
+  import type { Response } from '../api/live';
   import { shown, tidy } from './numbers';
 
   type Knot = [number, number];

@@ -1,6 +1,6 @@
 <!-- The values that come in, with the range's handles drawn on them. -->
 <script lang="ts">
-  import type { Response, Values } from '../state/live.svelte';
+  import type { Response, Values } from '../api/live';
   import { percent, shown, tidy } from './numbers';
 
   type HandleOf = { name: string; value: number };

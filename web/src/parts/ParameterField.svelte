@@ -1,7 +1,7 @@
 <!-- One parameter of an op: what it is called, and the right way to change a value of its kind. -->
 <script lang="ts">
   import type { Json, Parameter } from '../api/client';
-  import type { Response } from '../state/live.svelte';
+  import type { Response } from '../api/live';
   import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';

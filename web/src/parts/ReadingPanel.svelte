@@ -2,7 +2,8 @@
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
-  import { live, type LayerReading, type StepReading, type Value } from '../state/live.svelte';
+  import type { LayerReading, StepReading, Value } from '../api/live';
+  import { live } from '../state/live.svelte';
   import { shown } from './numbers';
 
   const reading = $derived(live.reading);

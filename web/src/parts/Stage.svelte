@@ -1,6 +1,7 @@
 <!-- The stage: the rendered picture, the handles of locators over it, and the camera under the hand. -->
 <script lang="ts">
-  import { live, type Handle, type PictureHead, type Region } from '../state/live.svelte';
+  import type { Handle, PictureHead, Region } from '../api/live';
+  import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import CompareOverlay from './CompareOverlay.svelte';
@@ -44,6 +45,10 @@
   }
   const busy = $derived(!live.head || live.head.stage !== 'full');
 
+  live.onEmpty = () => {
+    canvas?.getContext('2d')?.clearRect(0, 0, canvas.width, canvas.height);
+    for (const name of ['serial', 'stage', 'samples', 'show', 'revision']) delete canvas?.dataset[name];
+  };
   live.onPicture = (picture, head) => {
     if (!canvas) return;
     const [across, down] = [Math.round(width * devicePixelRatio), Math.round(height * devicePixelRatio)];
@@ -292,6 +297,9 @@
   {#if !compared}<ReadingPanel />{/if}
   {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
+  {:else if live.loading}<div class="state" role="status" data-loading>
+      loading {live.loading.what}… {live.loading.done} of {live.loading.total}
+    </div>
   {:else if !live.head}<div class="state" role="status">the first picture is on its way…</div>{/if}
   <div class="progress" class:busy style:width="{live.head ? progress(live.head) : 0}%"></div>
 </div>

@@ -1,7 +1,8 @@
 <!-- What the tones of a signal shown alone stand for, and in which style they are shown. -->
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
-  import { live, STYLES } from '../state/live.svelte';
+  import { STYLES } from '../api/live';
+  import { live } from '../state/live.svelte';
   import { shown } from './numbers';
 
   const range = $derived(live.head?.range ?? null);

@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Json, Op, Parameter, Step } from '../api/client';
   import { clipboard } from '../state/clipboard.svelte';
-  import type { StepMeasure } from '../state/live.svelte';
+  import type { StepMeasure } from '../api/live';
   import Histogram from './Histogram.svelte';
   import { percent } from './numbers';
   import OpMenu from './OpMenu.svelte';

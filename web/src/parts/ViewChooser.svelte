@@ -1,6 +1,7 @@
 <!-- How this window looks at the picture: the view, and exposure and gamma for looking only. -->
 <script lang="ts">
-  import { AS_IT_IS, live } from '../state/live.svelte';
+  import { AS_IT_IS } from '../api/live';
+  import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
   import DragNumber from './DragNumber.svelte';

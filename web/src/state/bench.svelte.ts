@@ -1,6 +1,7 @@
 /** Which look and which recipe lie open, and what of it the stage shows alone. */
 import type { Json, Recipe } from '../api/client';
-import { live, PICTURE, STYLES, type Place, type Show, type Style } from './live.svelte';
+import { PICTURE, STYLES, type Place, type Show, type Style } from '../api/live';
+import { live } from './live.svelte';
 import { pointer } from './pointer';
 import { shot } from './shot.svelte';
 

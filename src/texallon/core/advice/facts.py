@@ -1,19 +1,21 @@
 """What advice is given on: every recipe of a shot with its ops, and what its steps' values are where the camera looks."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from texallon.core.advice.look_around import Around, look_around
+from texallon.core.derived import checkpoint
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.problem import DocumentError, pointer
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.ops.image import Image
-from texallon.core.ops.op import Op
+from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.picture_content import Content, content_of
 from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
 from texallon.core.render.scene.scene import Scene
@@ -102,25 +104,53 @@ class Facts:
         return [item.name for item in self.shot.objects]
 
 
-def gather(
-    shot: Shot, scene: Scene, points: GBuffer, frame: float | None = None, check: Callable[[], None] = lambda: None
-) -> Facts:
-    """Facts about a shot that has been checked, over the points of a small picture whose footprints are the final one's.
+class RecipePlace(NamedTuple):
+    """A recipe and where it stands: by names, by its path in the document, and what it is for."""
+
+    look: str
+    layer: str
+    place: tuple[str, ...]
+    path: Path
+    role: str
+    recipe: Recipe
+
+
+class _Planners(NamedTuple):
+    """Of the shot at its time, and at the next frame."""
+
+    now: Planner
+    later: Planner
+
+
+def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
+    """Facts about a shot that has been checked.
 
     Shared signals that nothing in the shot uses are left out; the others are looked at as where they are first used.
-    `check` may raise to stop.
+
+    Parameters
+    ----------
+    shot, later : ResolvedShot
+        The shot at a frame, and at the next.
+    points : GBuffer
+        Of a small picture whose footprints are the final one's.
+
+    Raises
+    ------
+    Interrupted
+        When the facts are no longer wanted.
     """
     recipes: list[RecipeFacts] = []
     footprints: dict[str, float] = {}
-    planner = Planner(shot, frame)
+    planners = _Planners(Planner(shot), Planner(later))
+    planner, scene, check = planners.now, points.scene, checkpoint()
     first_look: dict[str, int] = {}
     for index, look in enumerate(shot.looks):
         batch = points.batch(index)
         if len(batch.pixels):
             footprints[look.name] = float(np.percentile(batch.point("footprint"), 2))
-        for place, path, role, layer, recipe in recipes_of(look, index):
+        for each in recipes_of(look, index):
             check()
-            recipes.append(_facts(planner, Scope(), batch, look.name, layer, place, path, role, recipe))
+            recipes.append(_facts(planners, Scope(), batch, each))
             for name in planner.scopes.keys() - first_look.keys():
                 first_look[name] = index
     for number, signal in enumerate(shot.signals):
@@ -129,10 +159,9 @@ def gather(
         check()
         index = first_look[signal.name]
         at: Path = ("signals", number, "recipe")
-        scope = planner.scopes[signal.name]
         place = ("signal", signal.name)
-        batch = points.batch(index)
-        recipes.append(_facts(planner, scope, batch, shot.looks[index].name, "", place, at, "signal", signal.recipe))
+        own = RecipePlace(shot.looks[index].name, "", place, at, "signal", signal.recipe)
+        recipes.append(_facts(planners, planner.scopes[signal.name], points.batch(index), own))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
         for name in {item.look, *(part.look for part in item.parts)}:
@@ -148,39 +177,31 @@ def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content
     return {name: content_of(scene.pictures(ref, True)) for name, ref in files.items()}
 
 
-def recipes_of(look: Look, index: int) -> Iterator[tuple[tuple[str, ...], Path, str, str, Recipe]]:
-    """A look's recipes: place by names, path, role, layer, recipe."""
+def recipes_of(look: Look, index: int) -> Iterator[RecipePlace]:
+    """A look's recipes; the look stands at position `index`."""
     for number, layer in enumerate(look.layers):
         if not layer.on:
             continue
         at: Path = ("looks", index, "layers", number)
         if layer.where is not None:
-            yield ("look", layer.name, "where"), (*at, "where"), "mask", layer.name, layer.where
+            place: tuple[str, ...] = ("look", layer.name, "where")
+            yield RecipePlace(look.name, layer.name, place, (*at, "where"), "mask", layer.where)
         for name, entry in layer.channels.items():
             place = ("look", layer.name, "channels", name)
-            yield place, (*at, "channels", name, "recipe"), name, layer.name, entry.recipe
+            yield RecipePlace(look.name, layer.name, place, (*at, "channels", name, "recipe"), name, entry.recipe)
 
 
-def _facts(
-    planner: Planner,
-    scope: Scope,
-    batch: GBufferBatch,
-    look: str,
-    layer: str,
-    place: tuple[str, ...],
-    path: Path,
-    role: str,
-    recipe: Recipe,
-) -> RecipeFacts:
-    nodes = planner.recipe(recipe, path, scope)
-    ops = [planner.op(step, path, scope) for step in recipe.steps]
+def _facts(planners: _Planners, scope: Scope, batch: GBufferBatch, at: RecipePlace) -> RecipeFacts:
+    planner, recipe = planners.now, at.recipe
+    nodes = planner.recipe(recipe, at.path, scope)
+    ops = [planner.op(step, at.path, scope) for step in recipe.steps]
     if len(batch.pixels) < ENOUGH:
         steps = tuple(
             StepFacts(number, op, None, None, True)
             for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True))
             if step.on
         )
-        return RecipeFacts(look, layer, place, path, role, recipe, steps, {}, 0.0)
+        return RecipeFacts(at.look, at.layer, at.place, at.path, at.role, recipe, steps, {}, 0.0)
     plan = planner.plan_of({str(number): node for number, node in enumerate(nodes)})
     values = batch.values(plan)
     found: list[StepFacts] = []
@@ -189,10 +210,9 @@ def _facts(
     source = next(op for op in ops if op.kind == "source")
     for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True)):
         value = values[str(number)]
-        if op.kind == "warp":
+        if isinstance(op, DomainWarp):
             if step.on:
-                warps = getattr(op, "warps")()  # noqa: B009 - only a space step has it
-                changes = warps in source.required_data() and _bends(batch, warps, value)
+                changes = op.warps() in source.required_data() and _warps(batch, op.warps(), value)
                 found.append(StepFacts(number, op, None, None, changes))
             continue
         own = statistics(value)
@@ -200,10 +220,10 @@ def _facts(
             found.append(StepFacts(number, op, known, own, before is None or _differ(before, value)))
         before, known = value, own
     assert before is not None
-    leans = _leans(batch, before[0]) if role == "mask" else {}
-    time_dependent = any(node.op.time_dependent() for node in plan.nodes)
-    change = _change(planner, batch, recipe, path, before) if time_dependent else 0.0
-    return RecipeFacts(look, layer, place, path, role, recipe, tuple(found), leans, change)
+    leans = _leans(batch, before[0]) if at.role == "mask" else {}
+    changing = any(node.op.time_dependent() for node in plan.nodes)
+    change = _change(planners, batch, at, before) if changing else 0.0
+    return RecipeFacts(at.look, at.layer, at.place, at.path, at.role, recipe, tuple(found), leans, change)
 
 
 def _differ(before: Array, after: Array) -> bool:
@@ -214,7 +234,7 @@ def _differ(before: Array, after: Array) -> bool:
     return bool(difference.max(initial=0.0) > 1e-6 * max(reach, 1e-6) or (np.isnan(before) != np.isnan(after)).any())
 
 
-def _bends(batch: GBufferBatch, base: str, warped: Array) -> bool:
+def _warps(batch: GBufferBatch, base: str, warped: Array) -> bool:
     plain = batch.point(base)
     return bool(np.abs(np.nan_to_num(warped[: plain.shape[0]] - plain)).max(initial=0.0) > 1e-6)
 
@@ -235,14 +255,15 @@ def _leans(batch: GBufferBatch, mask: Array) -> dict[str, float]:
     return result
 
 
-def _change(planner: Planner, batch: GBufferBatch, recipe: Recipe, path: Path, now: Array) -> float:
+def _change(planners: _Planners, batch: GBufferBatch, at: RecipePlace, now: Array) -> float:
     """How far values move within a second, as a share of their own range, judged from one frame to the next."""
-    next_frame = Planner(planner.shot, (planner.frame or 0.0) + 1)
+    step = planners.later.shot.time.seconds - planners.now.shot.time.seconds
     try:
-        later = batch.values(next_frame.plan_of({"value": next_frame.recipe(recipe, path)[-1]}))["value"]
+        plan = planners.later.plan_of({"value": planners.later.recipe(at.recipe, at.path)[-1]})
+        later = batch.values(plan)["value"]
     except DocumentError:
         return 0.0
     low, high = (float(x) for x in np.percentile(np.nan_to_num(now), (2, 98)))
     if high - low < 1e-6:
         return 0.0
-    return float(np.abs(np.nan_to_num(later - now)).mean()) * planner.shot.frames.rate / (high - low)
+    return float(np.abs(np.nan_to_num(later - now)).mean()) / step / (high - low)

@@ -11,7 +11,9 @@ from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import OPAQUE
 from texallon.core.kernel import Array
 from texallon.core.render.camera.view import View, camera_rays
-from texallon.core.render.scene.scene import SEEN, Scene, beyond, lets_light_through, surface_at
+from texallon.core.render.scene.scene import SEEN, Scene
+from texallon.core.render.scene.surface import beyond, surface_at
+from texallon.core.render.scene.traits import lets_light_through
 
 AROUND = 48
 """Directions in which a lamp is looked out from."""

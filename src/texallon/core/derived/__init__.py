@@ -6,15 +6,17 @@ arguments, so no list of what an edit touches is written by hand anywhere. See `
 
 from texallon.core.derived.content import content_key
 from texallon.core.derived.interrupt import Interrupted, checkpoint, interruptible
-from texallon.core.derived.store import DEFAULT_BUDGET, DerivedStore
-from texallon.core.derived.value import Cost, Derived, DerivedFunction, derived
+from texallon.core.derived.store import DEFAULT_BUDGET, Access, DerivedStore
+from texallon.core.derived.value import Cost, Derived, DerivedFunction, Given, derived
 
 __all__ = [
     "DEFAULT_BUDGET",
+    "Access",
     "Cost",
     "Derived",
     "DerivedFunction",
     "DerivedStore",
+    "Given",
     "Interrupted",
     "checkpoint",
     "content_key",

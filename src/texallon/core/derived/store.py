@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from texallon.core.derived.memory import SMALL, buffers
-from texallon.core.derived.value import Cost, Derived
+from texallon.core.derived.value import Cost, Derived, Given
 
 T = TypeVar("T")
 
@@ -20,7 +20,7 @@ DEFAULT_BUDGET = 2_000_000_000
 class Access:
     """One value that was asked for: whether it was kept already, and what computing it took.
 
-    `seconds` and `bytes` are of this value alone, without its arguments.
+    `seconds` and `bytes` are of this value alone, without what it is made from.
     """
 
     kind: str
@@ -58,6 +58,8 @@ class DerivedStore:
         self._lock = threading.RLock()
         self._computing: dict[str, threading.RLock] = {}
         self._listeners: list[Callable[[Access], None]] = []
+        self._within = threading.local()
+        """Seconds that values took which were asked for while another was computed, by thread."""
 
     @property
     def budget(self) -> int:
@@ -119,11 +121,25 @@ class DerivedStore:
                 result = kept.value
                 return result
             arguments = [self._settled(each) for each in wanted.arguments]
+            above = getattr(self._within, "seconds", 0.0)
+            self._within.seconds = 0.0
             begun = time.perf_counter()
-            made = wanted.function(*arguments)
-            seconds = time.perf_counter() - begun
-            self._keep(wanted, made, seconds)
+            try:
+                made = wanted.function(*arguments)
+            finally:
+                seconds = time.perf_counter() - begun
+                inner, self._within.seconds = self._within.seconds, above + seconds
+            self._keep(wanted, made, seconds - inner)
             return made
+
+    def peek(self, wanted: Derived[T]) -> T | None:
+        """A value if it is kept; it is not computed."""
+        kept = self._look_up(wanted)
+        return None if kept is None else kept.value
+
+    def put(self, wanted: Derived[T], value: T, seconds: float = 0.0) -> None:
+        """Keep a value that was computed together with others."""
+        self._keep(wanted, value, seconds)
 
     def refresh(self, wanted: Derived[Any]) -> None:
         """Count the bytes of a kept value again, which has grown since (a film, a set of hits)."""
@@ -156,7 +172,9 @@ class DerivedStore:
     def _settled(self, argument: Any) -> Any:
         if isinstance(argument, Derived):
             return self.value(argument)
-        if isinstance(argument, tuple) and any(isinstance(each, (Derived, tuple)) for each in argument):
+        if isinstance(argument, Given):
+            return argument.value
+        if isinstance(argument, tuple) and any(isinstance(each, (Derived, Given, tuple)) for each in argument):
             inner = [self._settled(each) for each in argument]
             return type(argument)(*inner) if hasattr(argument, "_fields") else tuple(inner)
         return argument

@@ -25,6 +25,14 @@ class Cost(IntEnum):
 
 
 @dataclass(frozen=True)
+class Given(Generic[T]):
+    """An argument that is at hand already and told by a key, so that its content need not be hashed."""
+
+    value: T
+    content_key: str
+
+
+@dataclass(frozen=True)
 class Derived(Generic[T]):
     """A value that can be computed, and may have been.
 

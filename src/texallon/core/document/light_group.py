@@ -1,5 +1,7 @@
 """Light groups: lights whose pictures are kept apart, so that they can be weighed anew without rendering again."""
 
+from collections.abc import Sequence
+
 from pydantic import Field
 
 from texallon.core.document.base import Model, Name, NonNegative, Radiance
@@ -12,3 +14,14 @@ class LightGroup(Model):
     on: bool = True
     intensity: NonNegative = Field(1.0, description="Multiplies the group's light.")
     colour: Radiance = Field((1.0, 1.0, 1.0), description="Multiplies the group's light, by channel.")
+
+
+def group_number(names: Sequence[str], name: str | None) -> int:
+    """A light group's place, counted from 1; 0 for none, or one that the shot lacks.
+
+    Examples
+    --------
+    >>> group_number(("warm", "cold"), "cold"), group_number((), None)
+    (2, 0)
+    """
+    return names.index(name) + 1 if name in names else 0

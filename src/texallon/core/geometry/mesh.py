@@ -2,9 +2,13 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+
+from texallon.core.derived import content_key
+from texallon.core.geometry.geometry import Geometry, Piece
 
 Floats = npt.NDArray[np.float32]
 Ints = npt.NDArray[np.int32]
@@ -15,7 +19,7 @@ class MeshError(ValueError):
 
 
 @dataclass(frozen=True, eq=False)
-class Mesh:
+class Mesh(Geometry):
     """Row-wise arrays, as files hold them.
 
     `vertices (v, 3)` in metres, `faces (f, 3)` vertex numbers, `normals (v, 3)` unit, `uv (v, 2)` or None,
@@ -29,6 +33,15 @@ class Mesh:
     attributes: Mapping[str, Floats] = field(default_factory=dict)
     part_names: tuple[str, ...] = ("all",)
     part_of_face: Ints | None = None
+
+    @cached_property
+    def content_key(self) -> str:
+        """The same for meshes whose arrays, attributes and parts are the same."""
+        held = (self.vertices, self.faces, self.normals, self.uv, self.attributes, self.part_names, self.part_of_face)
+        return content_key(("mesh", *held))
+
+    def pieces(self) -> tuple[Piece, ...]:
+        return (Piece(self),)
 
     @property
     def bounds(self) -> tuple[Floats, Floats]:

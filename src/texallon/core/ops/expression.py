@@ -18,14 +18,14 @@ import numpy as np
 from texallon.core.document.names import nearest
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
+from texallon.core.points import ATTRIBUTE, point_data_kinds
 
 MOST_NODES = 400
 DEEPEST = 150
 
-NAMES = {
-    "position": 3, "object_position": 3, "normal": 3, "view": 3, "uv": 3, "camera": 3,
-    "distance": 1, "time": 1, "frame": 1, "pi": 1,
-}  # fmt: skip
+POINT_DATA = {name: 3 if kind.width > 1 else 1 for name, kind in point_data_kinds().items() if kind.in_formulas}
+
+NAMES = {**POINT_DATA, "camera": 3, "distance": 1, "time": 1, "frame": 1, "pi": 1}
 """What a formula may name, with its width. `uv` has 0 for its third; `distance` is to the camera, in metres."""
 
 COMPONENTS = {"x": 0, "y": 1, "z": 2, "r": 0, "g": 1, "b": 2, "u": 0, "v": 1}
@@ -173,9 +173,9 @@ class Parsed:
     @property
     def required_data(self) -> frozenset[str]:
         """The point data it reads."""
-        data = self.names & {"position", "object_position", "normal", "view", "uv"}
+        data = self.names & POINT_DATA.keys()
         data |= {"position"} if "distance" in self.names else set()
-        return frozenset(data | {f"attribute:{name}" for name in self.attributes})
+        return frozenset(data | {ATTRIBUTE + name for name in self.attributes})
 
     @property
     def uses_camera(self) -> bool:
@@ -192,12 +192,10 @@ class Parsed:
     def values(self, points: Points, signals: Mapping[str, Array]) -> Any:
         """Values `(1 or 3, n)`, or of a shape that widens to it."""
         leaves: dict[str, Any] = {f"signal:{name}": values for name, values in signals.items()}
-        for name in self.names & {"position", "object_position", "normal", "view"}:
-            leaves[name] = points.data[name]
-        if "uv" in self.names:
-            leaves["uv"] = points.position("uv")
+        for name in self.names & POINT_DATA.keys():
+            leaves[name] = points.position("uv") if name == "uv" else points.data[name]
         for name in self.attributes:
-            leaves[f"attribute:{name}"] = points.data[f"attribute:{name}"][:1]
+            leaves[ATTRIBUTE + name] = points.data[ATTRIBUTE + name][:1]
         if self.uses_camera:
             matrix = points.world_to_space["camera"].astype(np.float64)
             eye = (-matrix[:, :3].T @ matrix[:, 3]).astype(np.float32)[:, None]

@@ -22,7 +22,7 @@ def point_data_kinds() -> dict[str, PointData]:
     """
     for module in pkgutil.iter_modules(folder.__path__):
         importlib.import_module(f"{folder.__name__}.{module.name}")
-    found = [kind for kind in _below(PointData) if "name" in vars(kind)]
+    found = [kind for kind in _below(PointData) if "name" in vars(kind)]  # type: ignore[type-abstract]
     return {kind.name: kind() for kind in sorted(found, key=lambda kind: kind.name)}
 
 

@@ -11,8 +11,11 @@ from texallon.core.ops.pyramid import Pyramid
 class Files(Protocol):
     """Finds what a document refers to; raises `FileNotFoundError` or `MeshError` in words for a person."""
 
+    def key(self, ref: FileRef) -> str:
+        """Tells one content from another: the same for a reference as long as what it stands for is the same."""
+
     def mesh(self, ref: FileRef) -> Mesh:
-        """The mesh; the same reference gives the same object, so that what was built for it can be kept."""
+        """The mesh."""
 
     def image(self, ref: FileRef) -> Array:
         """A scene-linear picture `(height, width, 3)`."""

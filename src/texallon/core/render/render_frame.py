@@ -1,59 +1,55 @@
-"""A finished picture of a shot, from start to end."""
+"""A finished picture of a shot at a time, from start to end."""
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 
+from texallon.core.derived import DerivedStore
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
-from texallon.core.render.camera.view import make_view
 from texallon.core.render.files import Files
 from texallon.core.render.film.film import Film, Region
-from texallon.core.render.light.lights import make_lights
-from texallon.core.render.light.mesh_lights import join_emitters, make_mesh_lights
-from texallon.core.render.scene.scene import Scene
-from texallon.core.render.surface.materials import make_materials
-from texallon.core.render.transport.context import RenderContext, frame_seed
+from texallon.core.render.graph import FrameGraph
+from texallon.core.render.transport.context import RenderContext
 
 
-def make_context(
-    shot: Shot,
-    files: Files,
-    width: int,
-    height: int,
-    scene: Scene | None = None,
-    frame: int | None = None,
-    write_aovs: bool = False,
-) -> RenderContext:
-    """Everything a render of the shot needs; raises `DocumentError`, `MeshError` or `FileNotFoundError`."""
-    placed = scene or Scene(shot, files)
-    lights = make_lights(shot, files, placed.radius)
-    materials = make_materials(shot, frame)
-    sources = join_emitters(lights, make_mesh_lights(placed, materials), placed)
-    view = make_view(shot.camera, width, height)
-    behind = backdrop_picture(shot, files)
-    seed = frame_seed(shot.seed, shot.frames.first if frame is None else frame)
-    return RenderContext(
-        placed,
-        materials,
-        lights,
-        sources,
-        view,
-        shot.bounces,
-        shot.limits,
-        seed,
-        write_aovs=write_aovs,
-        backdrop=behind,
-    )
+@dataclass(frozen=True)
+class FrameOptions:
+    """How a picture is made, beside its size and samples.
+
+    Attributes
+    ----------
+    write_aovs : bool
+        Whether light is also kept by the way it came.
+    noise : float
+        Parts whose relative error is smaller are left as they are; 0 samples all alike.
+    region : tuple, optional
+        Left, top, right and bottom, 0…1: the only part that is sampled.
+    store : DerivedStore, optional
+        Where what the picture is made from is kept.
+    progress : callable
+        Told the number of samples and the film, after each.
+    """
+
+    write_aovs: bool = False
+    noise: float = 0.0
+    region: Region | None = None
+    store: DerivedStore | None = None
+    progress: Callable[[int, Film], None] = lambda done, film: None
 
 
-def backdrop_picture(shot: Shot, files: Files) -> Array | None:
-    """What stands behind everything, `(h, w, 3)`; nothing where the surroundings do."""
-    if shot.backdrop is None:
-        return None
-    picture = np.ones((1, 1, 3), np.float32) if shot.backdrop.image is None else files.image(shot.backdrop.image)
-    return np.ascontiguousarray(picture * np.array(shot.backdrop.colour, np.float32), np.float32)
+def make_context(shot: ResolvedShot, files: Files, width: int, height: int) -> RenderContext:
+    """Everything a render of the shot needs, for a picture of some pixels.
+
+    Raises
+    ------
+    DocumentError, MeshError, FileNotFoundError
+        Where a look can't be planned or a file can't be read.
+    """
+    return FrameGraph(shot, files).context(width, height)
 
 
 def group_weights(shot: Shot) -> Array:
@@ -66,25 +62,34 @@ def group_weights(shot: Shot) -> Array:
 
 
 def render_frame(
-    shot: Shot,
+    shot: ResolvedShot,
     files: Files,
     width: int,
     height: int,
     samples: int,
     threads: int,
-    progress: Callable[[int, Film], None] = lambda done, film: None,
-    frame: int | None = None,
-    write_aovs: bool = False,
-    noise: float = 0.0,
-    region: Region | None = None,
+    options: FrameOptions = FrameOptions(),
 ) -> Film:
-    """The film after `samples` samples, or when it is no noisier than `noise`; always the same, whatever the number of threads."""
-    context = make_context(shot, files, width, height, frame=frame, write_aovs=write_aovs)
-    film = Film(width, height, len(context.lights.names), write_aovs, noise, region)
+    """Render a picture; always the same, whatever the number of threads.
+
+    Parameters
+    ----------
+    width, height : int
+        Pixels.
+    samples : int
+        Most for each pixel.
+
+    Returns
+    -------
+    Film
+        After `samples` samples, or when it is no noisier than wanted.
+    """
+    context = FrameGraph(shot, files, options.store).context(width, height, options.write_aovs)
+    film = Film(width, height, len(context.lights.names), options.write_aovs, options.noise, options.region)
     with ThreadPoolExecutor(threads) as pool:
         for done in range(samples):
             film.add_sample(context, pool)
-            progress(done + 1, film)
+            options.progress(done + 1, film)
             if film.done:
                 break
     return film

@@ -1,13 +1,14 @@
 """Placements: the matrices of locators and objects from their position, rotation and scale."""
 
+from collections.abc import Sequence
 from math import cos, radians, sin
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.base import Vector
-from texallon.core.document.camera import Camera
-from texallon.core.document.shot import Shot
+from texallon.core.document.locator import Locator
 
 Matrix4 = npt.NDArray[np.float64]
 
@@ -24,7 +25,36 @@ def placement(position: Vector, rotation: Vector, scale: float) -> Matrix4:
     return matrix
 
 
-def locator_matrix(shot: Shot, name: str) -> Matrix4:
+class Placed(Protocol):
+    """Something that stands somewhere: an object, or its `Placement`."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def follows(self) -> str | None: ...
+
+    @property
+    def position(self) -> Vector: ...
+
+    @property
+    def rotation(self) -> Vector: ...
+
+    @property
+    def scale(self) -> float: ...
+
+
+class Arrangement(Protocol):
+    """What stands where: a shot, or what of it plans depend on."""
+
+    @property
+    def locators(self) -> Sequence[Locator]: ...
+
+    @property
+    def objects(self) -> Sequence[Placed]: ...
+
+
+def locator_matrix(shot: Arrangement, name: str) -> Matrix4:
     """From the locator's space into the world; KeyError where there is no such locator."""
     for locator in shot.locators:
         if locator.name == name:
@@ -32,14 +62,24 @@ def locator_matrix(shot: Shot, name: str) -> Matrix4:
     raise KeyError(name)
 
 
-def object_matrix(shot: Shot, name: str) -> Matrix4:
+def object_matrix(shot: Arrangement, name: str) -> Matrix4:
     """From the object's space into the world, through the locator it follows."""
     item = next(item for item in shot.objects if item.name == name)
     own = placement(item.position, item.rotation, item.scale)
     return locator_matrix(shot, item.follows) @ own if item.follows else own
 
 
-def camera_axes(camera: Camera) -> Matrix4:
+class Aimed(Protocol):
+    """A camera, or what of it plans depend on: where it stands and what it looks at."""
+
+    @property
+    def position(self) -> Vector: ...
+
+    @property
+    def target(self) -> Vector: ...
+
+
+def camera_axes(camera: Aimed) -> Matrix4:
     """Unit vectors in the world, as rows: right, up, forward (the way it looks)."""
     forward = np.array(camera.target, np.float64) - np.array(camera.position, np.float64)
     forward /= np.linalg.norm(forward)
@@ -49,7 +89,7 @@ def camera_axes(camera: Camera) -> Matrix4:
     return np.stack([right, np.cross(right, forward), forward])
 
 
-def camera_matrix(camera: Camera) -> npt.NDArray[np.float32]:
+def camera_matrix(camera: Aimed) -> npt.NDArray[np.float32]:
     """From the world into the camera's space `(3, 4)`: x right, y up, and the camera looks along −z."""
     axes = camera_axes(camera)
     axes[2] = -axes[2]

@@ -6,17 +6,21 @@ which lie downstream of it, have to run again.
 """
 
 import hashlib
-from collections.abc import Container, Iterable, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
+from typing import Protocol
 
 import numpy as np
 
+from texallon.core.derived import content_key
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
+from texallon.core.document.locator import Locator
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
-from texallon.core.document.recipe import Recipe, SignalRef, Step
+from texallon.core.document.recipe import Recipe, Signal, SignalRef, Step
+from texallon.core.document.resolved import ResolvedShot, Time, resolve
 from texallon.core.document.shot import Shot
 from texallon.core.document.space import LocatorRef, SpaceRef, reference_name
 from texallon.core.kernel import Array
@@ -25,7 +29,7 @@ from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongPa
 from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
-from texallon.core.signal.placement import camera_matrix, locator_matrix, object_matrix
+from texallon.core.signal.placement import Aimed, Placed, camera_matrix, locator_matrix, object_matrix
 
 Path = tuple[str | int, ...]
 
@@ -79,6 +83,11 @@ class Plan:
         return Points(count, data, self.world_to_space, pictures, self.frame, self.time)
 
     @cached_property
+    def content_key(self) -> str:
+        """The same for plans whose outputs have the same names and values at any point."""
+        return content_key(("plan", {name: self.nodes[index].key for name, index in self.outputs.items()}))
+
+    @cached_property
     def order(self) -> Sequence[int]:
         """The nodes that must run for the outputs, in order."""
         return needed(self.nodes, self.outputs.values())
@@ -90,7 +99,7 @@ class Plan:
     def width(self, output: str) -> int:
         return self.nodes[self.outputs[output]].width
 
-    def part(self, outputs: Iterable[str]) -> "Plan":
+    def subplan(self, outputs: Iterable[str]) -> "Plan":
         """The same for some of the outputs only."""
         return subset(
             self.nodes, {name: self.outputs[name] for name in outputs}, self.world_to_space, self.frame, self.time
@@ -142,13 +151,30 @@ def subset(
     )
 
 
+class PlanScope(Protocol):
+    """What of a resolved shot a recipe's plan depends on: a `ResolvedShot`, or its `ScopeOfPlans`."""
+
+    @property
+    def signals(self) -> Sequence[Signal]: ...
+
+    @property
+    def locators(self) -> Sequence[Locator]: ...
+
+    @property
+    def objects(self) -> Sequence[Placed]: ...
+
+    @property
+    def camera(self) -> Aimed: ...
+
+    @property
+    def time(self) -> Time: ...
+
+
 @dataclass
 class Planner:
-    """Collects the nodes for what is wanted of one shot at a frame; raises `DocumentError` for what can't be planned."""
+    """Collects the nodes for what is wanted of one shot at its time; raises `DocumentError` for what can't be planned."""
 
-    shot: Shot
-    frame: float | None = None
-    """The shot's first, unless given."""
+    shot: PlanScope
     scopes: dict[str, Scope] = field(default_factory=dict)
     """For each signal that was planned, what surrounded it where it was first met."""
     _nodes: list[Node] = field(default_factory=list)
@@ -156,15 +182,6 @@ class Planner:
     _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
     _world_to_space: dict[str, Matrix] = field(default_factory=dict)
     _outputs: dict[str, int] = field(default_factory=dict)
-
-    def __post_init__(self) -> None:
-        if self.frame is None:
-            self.frame = self.shot.frames.first
-
-    @property
-    def time(self) -> float:
-        """Seconds since the shot's first frame."""
-        return ((self.frame or 0) - self.shot.frames.first) / self.shot.frames.rate
 
     def want(self, name: str, node: int) -> None:
         """Ask for a node's value under a name."""
@@ -180,7 +197,7 @@ class Planner:
 
     def plan_of(self, wanted: Mapping[str, int]) -> Plan:
         """Only what some nodes need, which become the outputs by their names."""
-        return subset(self._nodes, wanted, self._world_to_space, float(self.frame or 0), self.time)
+        return subset(self._nodes, wanted, self._world_to_space, self.shot.time.frame, self.shot.time.seconds)
 
     def recipe(self, recipe: Recipe, path: Path, scope: Scope | None = None) -> list[int]:
         """The node after each step, in order. A step that is off passes its input on.
@@ -367,7 +384,7 @@ class Planner:
             if space_key(place) in self._world_to_space:
                 digest.update(self._world_to_space[space_key(place)].tobytes())
         if op.time_dependent():
-            digest.update(f"@{self.frame}".encode())
+            digest.update(f"@{self.shot.time.frame:g}".encode())
         noticed = {base: index for base, index in (warped or {}).items() if base in op.required_data()}
         taken = ([] if incoming is None else [("", incoming)]) + sorted(inputs.items()) + sorted(noticed.items())
         for name, index in taken:
@@ -387,43 +404,67 @@ class Planner:
         return self._by_key[key]
 
 
-def plan_look(shot: Shot, look: Look, channels: Iterable[str] | None = None, frame: float | None = None) -> Plan:
-    """The plan for a look's channels (all that any layer touches, unless given), outputs by channel name."""
+def plan_look(shot: ResolvedShot, look: Look, channels: Iterable[str] | None = None) -> Plan:
+    """The plan for a look's channels at the shot's time, outputs by channel name.
+
+    Parameters
+    ----------
+    look : Look
+        One of the shot's.
+    channels : iterable of str, optional
+        All that any layer touches, unless given.
+
+    Raises
+    ------
+    DocumentError
+        Where a recipe can't be planned.
+    """
+    return plan_channels(shot, look, shot.looks.index(look), None if channels is None else frozenset(channels))
+
+
+def plan_channels(scope: PlanScope, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
+    """As `plan_look`, for a look that stands at position `number` of its document."""
     touched = {name for layer in look.layers if layer.on for name in layer.channels}
-    wanted = [channel.name for channel in CHANNELS if channel.name in (touched if channels is None else set(channels))]
-    planner = Planner(shot, frame)
-    at: Path = ("looks", shot.looks.index(look))
+    wanted = [channel.name for channel in CHANNELS if channel.name in (touched if channels is None else channels)]
+    planner = Planner(scope)
+    at: Path = ("looks", number)
     for name in wanted:
         planner.want(name, planner.channel(look, name, at))
     return planner.plan()
 
 
-def check_shot(shot: Shot) -> list[Problem]:
+def check_shot(document: Shot) -> list[Problem]:
     """Every problem of ops, signals and channels, each once, with its place."""
-    problems: dict[str, Problem] = {}
+    shot = resolve(document)
+    return check_recipes(shot, shot.looks)
 
-    def attempt(planner: Planner, recipe: Recipe, path: Path) -> None:
+
+def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
+    """Every problem of the recipes of signals and looks, each once, with its place.
+
+    Parameters
+    ----------
+    scope : PlanScope
+        What recipes depend on.
+    looks : sequence of Look
+        All of a document, in its order.
+    """
+    problems: dict[str, Problem] = {}
+    planner = Planner(scope)
+
+    def attempt(plan: Callable[[], object]) -> None:
         try:
-            planner.recipe(recipe, path)
+            plan()
         except DocumentError as error:
             for problem in error.problems:
                 problems.setdefault(str(problem), problem)
 
-    planner = Planner(shot)
-    for index, signal in enumerate(shot.signals):
-        attempt(planner, signal.recipe, ("signals", index, "recipe"))
-    for look_index, look in enumerate(shot.looks):
+    for index, signal in enumerate(scope.signals):
+        attempt(partial(planner.recipe, signal.recipe, ("signals", index, "recipe")))
+    for look_index, look in enumerate(looks):
         for layer_index, layer in enumerate(look.layers):
             at: Path = ("looks", look_index, "layers", layer_index)
-            try:
-                planner.mask(layer, at)
-            except DocumentError as error:
-                for problem in error.problems:
-                    problems.setdefault(str(problem), problem)
+            attempt(partial(planner.mask, layer, at))
             for name in layer.channels:
-                try:
-                    planner.layer_channel(layer, name, at)
-                except DocumentError as error:
-                    for problem in error.problems:
-                        problems.setdefault(str(problem), problem)
+                attempt(partial(planner.layer_channel, layer, name, at))
     return list(problems.values())

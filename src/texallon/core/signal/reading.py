@@ -9,7 +9,7 @@ import numpy as np
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Blend, Layer, Look
 from texallon.core.document.recipe import Recipe
-from texallon.core.document.shot import Shot
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
 from texallon.core.signal.plan import Path, Plan, Planner
@@ -79,15 +79,14 @@ class Reading:
 class ReadingPlan:
     """Everything that a reading of a look wants; `plan` is evaluated at one point and given to `read`."""
 
-    shot: Shot
+    shot: ResolvedShot
     look: Look
-    frame: float | None = None
     _planner: Planner = field(init=False)
     _nodes: dict[Path, list[int]] = field(default_factory=dict)
     _after: dict[tuple[int, str], int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        self._planner = Planner(self.shot, self.frame)
+        self._planner = Planner(self.shot)
         index = self.shot.looks.index(self.look)
         for number, layer in enumerate(self.look.layers):
             at: Path = ("looks", index, "layers", number)

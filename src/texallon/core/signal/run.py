@@ -1,10 +1,9 @@
 """Running a plan over points: in chunks that fit the cache, on as many threads as there are."""
 
 import zlib
-from collections import OrderedDict
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from threading import Lock
+from typing import Protocol
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.op import DomainWarp
 from texallon.core.ops.points import Points, columns
+from texallon.core.points import point_data_kinds
 from texallon.core.signal.plan import Node, Plan, needed
 
 WHOLE = 128
@@ -30,40 +30,21 @@ FADED = ":faded"
 """Added to a node's key: whether anything that it came from was faded at the points of a cache."""
 
 
-class ValueCache:
-    """Values of nodes over one fixed set of points, by content hash; the least recently used go first.
-
-    `limit` is in bytes. Safe to use from several threads.
-    """
-
-    def __init__(self, limit: int = 256_000_000) -> None:
-        self.limit = limit
-        self._values: OrderedDict[str, Array] = OrderedDict()
-        self._size = 0
-        self._lock = Lock()
+class NodeValues(Protocol):
+    """Values of nodes over one fixed set of points, kept by the nodes' keys; used from one thread."""
 
     def get(self, key: str) -> Array | None:
-        with self._lock:
-            value = self._values.get(key)
-            if value is not None:
-                self._values.move_to_end(key)
-            return value
+        """A node's value `(width, n)`, if it is kept."""
 
     def put(self, key: str, value: Array) -> None:
-        with self._lock:
-            if key not in self._values:
-                self._values[key] = value
-                self._size += value.nbytes
-            while self._size > self.limit and len(self._values) > 1:
-                _, dropped = self._values.popitem(last=False)
-                self._size -= dropped.nbytes
+        """Keep a node's value."""
 
 
 def evaluate(
     plan: Plan,
     points: Points,
     *,
-    cache: ValueCache | None = None,
+    cache: NodeValues | None = None,
     pool: ThreadPoolExecutor | None = None,
     chunk: int = CHUNK,
     variants: int = VARIANTS,
@@ -200,24 +181,27 @@ def wide(values: Array, count: int, variants: int) -> Array:
     return values if values.shape[1] == count or values.shape[1] == 0 else np.tile(values, (1, variants))
 
 
-WIDTHS = {"position": 3, "object_position": 3, "rest_position": 3, "normal": 3, "view": 3, "uv": 2}
-INSTEAD = {"rest_position": "object_position", "object_position": "position", "object_footprint": "footprint"}
-
-
 def fill_missing(required_data: Iterable[str], data: Mapping[str, Array], count: int) -> dict[str, Array]:
-    """Only the point data that is needed; what the points do not have is 0 (an attribute, a footprint) or up.
+    """Only the point data that is needed, with what each kind says stands in where the points do not have it.
 
-    The rest shape falls back to the object's, and object space to the world's, where points belong to no object.
+    Parameters
+    ----------
+    required_data : iterable of str
+        Names of kinds, or of stored attributes, which are 0 where they are missing.
+    data : mapping
+        What the points have, `(width, n)` by name.
+    count : int
+        n.
     """
     result: dict[str, Array] = {}
+    kinds = point_data_kinds()
     for name in required_data:
         source = name
-        while source not in data and source in INSTEAD:
-            source = INSTEAD[source]
+        while source not in data and source in kinds and kinds[source].instead:
+            source = kinds[source].instead
         if source in data:
             result[name] = data[source]
         else:
-            result[name] = np.zeros((WIDTHS.get(name, 1), count), np.float32)
-            if name in ("normal", "view"):
-                result[name][1] = 1.0
+            rows = kinds[name].otherwise if name in kinds else (0.0,)
+            result[name] = np.repeat(np.array(rows, np.float32)[:, None], count, axis=1)
     return result

@@ -8,15 +8,12 @@ import numpy.typing as npt
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
+from texallon.core.points import ATTRIBUTE, attribute_name, is_attribute, point_data_kind, width_of
 from texallon.core.signal.plan import Planner
-from texallon.core.signal.run import WIDTHS, evaluate, fill_missing
-
-KNOWN = {
-    **WIDTHS,
-    **dict.fromkeys(("footprint", "object_footprint", "uv_footprint", "object_id", "part_id", "instance_id"), 1),
-}
+from texallon.core.signal.run import evaluate, fill_missing
 
 
 def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.NDArray[np.generic]]) -> Array:
@@ -24,18 +21,22 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
 
     `signal` is a named signal of the shot, `LAYER.where` for a layer's mask, `LAYER.CHANNEL` for what a layer puts into
     a channel, or a channel's name for its final value. `arrays` holds `position (n, 3)` and what else the points have;
-    names that are not in `KNOWN` are attributes.
+    names that no kind of point data has are attributes.
     Raises `DocumentError` or `ValueError`.
     """
     data, count = _columns(arrays)
-    planner = Planner(shot)
+    planner = Planner(resolve(shot))
     planner.want("value", _find(planner, shot, look, signal))
     plan = planner.plan()
     given = set(data)
-    lacking = sorted(need for need in plan.required_data if need.startswith("attribute:") and need not in given)
+    lacking = sorted(need for need in plan.required_data if is_attribute(need) and need not in given)
     if lacking:
-        raise ValueError(f"the points lack {', '.join(name.removeprefix('attribute:') for name in lacking)}")
-    lacking = sorted(need for need in plan.required_data & {"normal", "uv", "view"} if need not in given)
+        raise ValueError(f"the points lack {', '.join(attribute_name(name) for name in lacking)}")
+    lacking = sorted(
+        need
+        for need in plan.required_data
+        if need not in given and not is_attribute(need) and point_data_kind(need).required
+    )
     if lacking:
         raise ValueError(f"the points lack {', '.join(lacking)}, which the signal reads")
     value = evaluate(plan, plan.points(count, fill_missing(plan.required_data, data, count)))["value"]
@@ -51,11 +52,11 @@ def _columns(arrays: Mapping[str, npt.NDArray[np.generic]]) -> tuple[dict[str, A
         if values.dtype.kind not in "fiu":
             raise ValueError(f"“{name}” holds {values.dtype}, not numbers")
         flat = values.reshape(len(values), -1) if values.ndim else values.reshape(1, 1)
-        width = KNOWN.get(name)
+        width = width_of(name)
         if len(flat) != count or (width is not None and flat.shape[1] != width):
             wanted = f"({count}, {width})" if width and width > 1 else f"({count},)"
             raise ValueError(f"“{name}” has shape {values.shape}; {wanted} is needed")
-        key = name if width is not None else f"attribute:{name}"
+        key = name if width is not None else ATTRIBUTE + name
         data[key] = np.ascontiguousarray(flat.T, np.float32)
     return data, count
 

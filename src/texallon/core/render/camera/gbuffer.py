@@ -1,179 +1,259 @@
 """What the camera sees, as points: for showing one signal alone, and for measuring the values that steps take in.
 
-Points, their data and the value of every step are kept, so that an edit runs only the steps downstream of it.
+Hits, point data and the value of every step are derived values, so that an edit runs only the steps downstream of it.
 """
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from threading import Lock
+from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
 from texallon.core.columns import take_columns
+from texallon.core.derived import Derived, DerivedStore, Given, checkpoint, content_key, derived
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.camera.view import View, camera_rays
-from texallon.core.render.scene.scene import SEEN, Scene, Surface, beyond, point_data, surface_at, take_surface
+from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.scene import SEEN, Scene
+from texallon.core.render.scene.surface import Surface, beyond, surface_at, take_surface
 from texallon.core.signal.plan import Plan
-from texallon.core.signal.run import ValueCache, evaluate
+from texallon.core.signal.run import evaluate
 
-PART = 16384
+CHUNK = 16384
 """Rays traced between two looks at whether the picture is still wanted."""
-
 
 MOST_SHELLS = 32
 """Clear surfaces that are looked through for one behind them."""
 
-Traced = tuple[Array, Array, Hits, Surface, Integers]
-"""View, footprint, hits, surface and pixels of points."""
+
+class VisiblePoints(NamedTuple):
+    """Points that the camera sees: `view (3, n)` towards the eye, `footprint (1, n)`, hits, surface and `pixels (n,)`."""
+
+    view: Array
+    footprint: Array
+    hits: Hits
+    surface: Surface
+    pixels: Integers
+
+
+@dataclass(frozen=True)
+class Sight:
+    """How points are looked for.
+
+    Attributes
+    ----------
+    view : View
+        Without a lens.
+    seed, sample : int
+        Of the jitter within pixels.
+    clear : frozenset of int
+        Looks (positions in the document) that let others be seen behind them.
+    detail : float
+        Scales the footprint of the points: below 1 they stand for those of a larger picture.
+    """
+
+    view: View
+    seed: int
+    sample: int = 0
+    clear: frozenset[int] = frozenset()
+    detail: float = 1.0
 
 
 class GBuffer:
-    """The first surface behind every pixel of a view, grouped by look; `sample` picks the jitter within pixels.
+    """The first surface behind every pixel of a view, in a batch for each look.
 
     Looks are also found behind water, glass and what is cut out, straight through: a mask on the bed of a pond, or on what glows
-    inside a pod, is worth seeing. Looks in `clear` (positions in the document) let others be seen behind them. `detail`
-    scales the footprint of the points: below 1 they stand for those of a larger picture.
+    inside a pod, is worth seeing.
+
+    Parameters
+    ----------
+    scene : Scene
+    sight : Sight
+    store : DerivedStore, optional
+        Where points and values are kept; one of its own unless given.
+    pool : ThreadPoolExecutor, optional
+        Rays are traced and plans are run by its threads.
     """
 
     def __init__(
-        self,
-        scene: Scene,
-        view: View,
-        seed: int,
-        sample: int = 0,
-        clear: frozenset[int] = frozenset(),
-        pool: ThreadPoolExecutor | None = None,
-        check: Callable[[], None] = lambda: None,
-        detail: float = 1.0,
+        self, scene: Scene, sight: Sight, store: DerivedStore | None = None, pool: ThreadPoolExecutor | None = None
     ) -> None:
-        self.view = view.sharp
-        self._detail = np.float32(detail)
-        self._scene, self._seed, self._sample, self._clear = scene, seed, sample, clear
-        self._pool, self._check = pool, check
-        self._behind_clear: Traced | None = None
-        self._through: dict[int, Traced] = {}
-        self._batches: dict[int, GBufferBatch] = {}
+        self.view = sight.view
+        self.scene = scene
+        self.store = DerivedStore() if store is None else store
+        self.pool = pool
+        self._sight = sight
+        self._scene = Given(scene, scene.content_key)
+        self._pool = Given(pool, "threads")
+        self.content_key = content_key(("gbuffer", self._scene, sight))
 
     def batch(self, look: int) -> "GBufferBatch":
-        """The seen points whose surface wears a look (by position in the document).
+        """The seen points whose surface wears a look (by position in the document), traced when first asked for.
 
-        Traced when first asked for, in parts, before each of which `check` is called (it may raise).
+        Raises
+        ------
+        Interrupted
+            When they are no longer wanted.
         """
-        if look not in self._batches:
-            view, footprint, hits, surface, pixels = self._traced(look)
-            chosen = np.flatnonzero(surface.look == look)
-            more = {
-                "view": np.ascontiguousarray(view[:, chosen]),
-                "footprint": np.ascontiguousarray(footprint[:, chosen]),
-            }
-            self._batches[look] = GBufferBatch(
-                self._scene, pixels[chosen], hits.take(chosen), take_surface(surface, chosen), more
-            )
-        return self._batches[look]
+        behind = look if look in self._sight.clear else None
+        points = visible_points.of(self._scene, self._sight, behind, self._pool)
+        chosen = points_of_look.of(points, look)
+        return GBufferBatch(self, chosen.content_key, self.store.value(chosen))
 
-    def _traced(self, look: int) -> "Traced":
-        """Points among which those of a look are: opaque looks share theirs."""
-        if look not in self._clear:
-            if self._behind_clear is None:
-                self._behind_clear = self._trace(self._first_opaque)
-            return self._behind_clear
-        if look not in self._through:
-            self._through[look] = self._trace(lambda origin, direction: self._first_of(look, origin, direction))
-        return self._through[look]
 
-    def _first_opaque(self, origin: Array, direction: Array) -> Hits:
-        if self._scene.has_mixed and self._clear:
-            return self._first_of(None, origin, direction)
-        return self._scene.rays.nearest(origin, direction, np.zeros(origin.shape[1], np.float32), OPAQUE)
+@derived("visible points")
+def visible_points(scene: Scene, sight: Sight, look: int | None, pool: ThreadPoolExecutor | None) -> VisiblePoints:
+    """The first points that wear a look, or any opaque one, through other clear looks; nothing behind what is opaque.
 
-    def _first_of(self, look: int | None, origin: Array, direction: Array) -> Hits:
-        """The first hits that wear a look, or any opaque one, through other clear looks; nothing behind what is opaque."""
-        scene = self._scene
-        found = Hits.empty(origin.shape[1])
-        found.instance[:] = -1
-        near = np.zeros(origin.shape[1], np.float32)
-        going = np.arange(origin.shape[1])
-        clear = np.array(sorted(self._clear))
-        for _ in range(MOST_SHELLS):
-            self._check()
-            hits = scene.rays.nearest(take_columns(origin, going), take_columns(direction, going), near[going], SEEN)
-            on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
-            if len(on) == 0:
-                break
-            hits, going = hits.take(on), going[on]
-            surface = surface_at(scene, hits)
-            worn = surface.look
-            passed = np.isin(worn, clear)
-            wanted = ~passed if look is None else worn == look
-            mine = np.flatnonzero(wanted)
-            found.distance[going[mine]], found.barycentric[:, going[mine]] = (
-                hits.distance[mine],
-                hits.barycentric[:, mine],
-            )
-            found.instance[going[mine]], found.face[going[mine]] = hits.instance[mine], hits.face[mine]
-            near[going] = beyond(hits, surface)
-            going = going[passed & ~wanted]
-            if len(going) == 0:
-                break
-        return found
+    Parameters
+    ----------
+    look : int, optional
+        Position in the document.
+    """
 
-    def _trace(self, first: Callable[[Array, Array], Hits]) -> "Traced":
-        scene, view = self._scene, self.view
-        count = view.width * view.height
+    def first_of(origin: Array, direction: Array) -> Hits:
+        if look is None and not (scene.has_mixed and sight.clear):
+            return scene.rays.nearest(origin, direction, np.zeros(origin.shape[1], np.float32), OPAQUE)
+        return _first_through(scene, sight.clear, look, origin, direction, check)
 
-        def part(start: int) -> tuple[Array, Hits, Surface, Integers]:
-            self._check()
-            pixels = np.arange(start, min(start + PART, count), dtype=np.int32)
-            origin, direction = camera_rays(view, pixels, self._sample, self._seed)
-            hits = first(origin, direction)
-            met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
-            kept = hits.take(met)
-            return -direction[:, met], kept, surface_at(scene, kept), pixels[met]
+    check = checkpoint()
+    view = sight.view
+    count = view.width * view.height
 
-        starts = range(0, count, PART)
-        parts = list(map(part, starts) if self._pool is None else self._pool.map(part, starts))
-        directions, hits, surfaces, pixels = zip(*parts, strict=True)
-        joined = Hits(
-            np.concatenate([each.distance for each in hits]),
-            np.concatenate([each.barycentric for each in hits], axis=1),
-            np.concatenate([each.instance for each in hits]),
-            np.concatenate([each.face for each in hits]),
-        )
-        surface = Surface(
-            np.concatenate([each.position for each in surfaces], axis=1),
-            np.concatenate([each.normal for each in surfaces], axis=1),
-            np.concatenate([each.flat for each in surfaces], axis=1),
-            np.concatenate([each.look for each in surfaces]),
-            np.concatenate([each.offset for each in surfaces]),
-        )
-        footprint = (joined.distance * np.float32(view.pixel_angle) * self._detail)[None]
-        return np.concatenate(directions, axis=1), footprint, joined, surface, np.concatenate(pixels)
+    def part(start: int) -> tuple[Array, Hits, Surface, Integers]:
+        check()
+        pixels = np.arange(start, min(start + CHUNK, count), dtype=np.int32)
+        origin, direction = camera_rays(view, pixels, sight.sample, sight.seed)
+        hits = first_of(origin, direction)
+        met = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        kept = hits.take(met)
+        return -direction[:, met], kept, surface_at(scene, kept), pixels[met]
+
+    starts = range(0, count, CHUNK)
+    parts = list(map(part, starts) if pool is None else pool.map(part, starts))
+    directions, hits, surfaces, pixels = zip(*parts, strict=True)
+    joined = Hits(
+        np.concatenate([each.distance for each in hits]),
+        np.concatenate([each.barycentric for each in hits], axis=1),
+        np.concatenate([each.instance for each in hits]),
+        np.concatenate([each.face for each in hits]),
+    )
+    surface = Surface(
+        np.concatenate([each.position for each in surfaces], axis=1),
+        np.concatenate([each.normal for each in surfaces], axis=1),
+        np.concatenate([each.flat for each in surfaces], axis=1),
+        np.concatenate([each.look for each in surfaces]),
+        np.concatenate([each.offset for each in surfaces]),
+    )
+    footprint = (joined.distance * np.float32(view.pixel_angle) * np.float32(sight.detail))[None]
+    return VisiblePoints(np.concatenate(directions, axis=1), footprint, joined, surface, np.concatenate(pixels))
+
+
+def _first_through(
+    scene: Scene,
+    clear_looks: frozenset[int],
+    look: int | None,
+    origin: Array,
+    direction: Array,
+    check: Callable[[], None],
+) -> Hits:
+    found = Hits.empty(origin.shape[1])
+    found.instance[:] = -1
+    near = np.zeros(origin.shape[1], np.float32)
+    going = np.arange(origin.shape[1])
+    clear = np.array(sorted(clear_looks))
+    for _ in range(MOST_SHELLS):
+        check()
+        hits = scene.rays.nearest(take_columns(origin, going), take_columns(direction, going), near[going], SEEN)
+        on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        if len(on) == 0:
+            break
+        hits, going = hits.take(on), going[on]
+        surface = surface_at(scene, hits)
+        worn = surface.look
+        passed = np.isin(worn, clear)
+        wanted = ~passed if look is None else worn == look
+        mine = np.flatnonzero(wanted)
+        found.distance[going[mine]], found.barycentric[:, going[mine]] = hits.distance[mine], hits.barycentric[:, mine]
+        found.instance[going[mine]], found.face[going[mine]] = hits.instance[mine], hits.face[mine]
+        near[going] = beyond(hits, surface)
+        going = going[passed & ~wanted]
+        if len(going) == 0:
+            break
+    return found
+
+
+@derived("points of a look")
+def points_of_look(points: VisiblePoints, look: int) -> VisiblePoints:
+    """Those of some points whose surface wears a look."""
+    chosen = np.flatnonzero(points.surface.look == look)
+    return VisiblePoints(
+        np.ascontiguousarray(points.view[:, chosen]),
+        np.ascontiguousarray(points.footprint[:, chosen]),
+        points.hits.take(chosen),
+        take_surface(points.surface, chosen),
+        points.pixels[chosen],
+    )
+
+
+@derived("point data")
+def data_of_points(scene: Scene, points: VisiblePoints, name: str) -> Array:
+    """One kind of point data `(width, n)` at visible points."""
+    given = {"view": points.view, "footprint": points.footprint}
+    return point_data(scene, points.hits, points.surface, frozenset({name}), given)[name]
+
+
+@derived("step values")
+def step_values(points: str, node: str) -> Array:
+    """The value of a plan's node at some points; it is computed together with others, by `evaluate`."""
+    raise NotImplementedError
 
 
 class GBufferBatch:
-    """Seen points of one look, with values of steps kept by content hash."""
+    """Seen points of one look; the values of steps at them are kept by content.
 
-    def __init__(self, scene: Scene, pixels: Integers, hits: Hits, surface: Surface, more: dict[str, Array]) -> None:
-        self.pixels = pixels
-        self.instance = hits.instance
-        self._scene, self._hits, self._surface, self._more = scene, hits, surface, more
-        self._data: dict[str, Array] = {}
-        self._cache = ValueCache()
-        self._lock = Lock()
+    Attributes
+    ----------
+    content_key : str
+        The same for the same points.
+    points : VisiblePoints
+    pixels, instance : Integers
+        `(n,)`.
+    """
+
+    def __init__(self, whole: GBuffer, key: str, points: VisiblePoints) -> None:
+        self.content_key = key
+        self.points = points
+        self.pixels = points.pixels
+        self.instance = points.hits.instance
+        self._whole = whole
 
     def point(self, name: str) -> Array:
         """One kind of point data `(width, n)`."""
-        with self._lock:
-            if name not in self._data:
-                found = point_data(self._scene, self._hits, self._surface, frozenset({name}), self._more)
-                self._data |= found
-        return self._data[name]
+        whole = self._whole
+        scene = Given(whole.scene, whole.scene.content_key)
+        return whole.store.value(data_of_points.of(scene, Given(self.points, self.content_key), name))
 
     def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:
         """The plan's outputs at these points, each `(width, n)`."""
-        with self._lock:
-            missing = plan.required_data - self._data.keys()
-            self._data |= point_data(self._scene, self._hits, self._surface, frozenset(missing), self._more)
-        needed = {name: self._data[name] for name in plan.required_data}
-        return evaluate(plan, plan.points(len(self.pixels), needed, self._scene.pictures), cache=self._cache, pool=pool)
+        needed = {name: self.point(name) for name in plan.required_data}
+        points = plan.points(len(self.pixels), needed, self._whole.scene.pictures)
+        return evaluate(plan, points, cache=_StepValues(self._whole.store, self.content_key), pool=pool)
+
+
+class _StepValues:
+    """The store as `evaluate` wants it: values of nodes over one fixed set of points."""
+
+    def __init__(self, store: DerivedStore, points: str) -> None:
+        self._store, self._points = store, points
+
+    def _value(self, node: str) -> Derived[Array]:
+        return step_values.of(self._points, node)
+
+    def get(self, key: str) -> Array | None:
+        return self._store.peek(self._value(key))
+
+    def put(self, key: str, value: Array) -> None:
+        self._store.put(self._value(key), value)

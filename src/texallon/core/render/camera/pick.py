@@ -4,11 +4,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from texallon.core.document.shot import Shot
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array
 from texallon.core.render.camera.view import View
-from texallon.core.render.scene.scene import SEEN, Scene, Surface, point_data, surface_at
+from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.scene import SEEN, Scene
+from texallon.core.render.scene.surface import Surface, surface_at
 from texallon.core.signal.reading import Reading, ReadingPlan
 from texallon.core.signal.run import evaluate
 
@@ -63,7 +65,7 @@ class PointReading:
     reading: Reading
 
 
-def read_point(shot: Shot, scene: Scene, view: View, picked: Picked, frame: float | None = None) -> PointReading | None:
+def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> PointReading | None:
     """Every value at a picked point; nothing where the point is gone."""
     hits = find(scene, picked)
     if hits is None:
@@ -76,7 +78,7 @@ def read_point(shot: Shot, scene: Scene, view: View, picked: Picked, frame: floa
         "footprint": np.full((1, 1), distance * view.pixel_angle, np.float32),
     }
     look = shot.looks[int(surface.look[0])]
-    wanted = ReadingPlan(shot, look, frame)
+    wanted = ReadingPlan(shot, look)
     plan = wanted.plan
     points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more), scene.pictures)
     values = evaluate(plan, points)

@@ -35,10 +35,6 @@ class View:
     focus: float = 1.0
     """Depth of what is sharp, metres."""
 
-    def key(self) -> bytes:
-        lens = f" {self.lens} {self.focus}" if self.lens else ""
-        return self.basis.tobytes() + f"{self.width}x{self.height}{lens}".encode()
-
     @property
     def sharp(self) -> "View":
         """The same through a pinhole: for masks and measurements."""

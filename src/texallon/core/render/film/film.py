@@ -1,7 +1,6 @@
 """A film: samples added up into pictures, one for each light group and, where wanted, for each way that light came."""
 
 import os
-from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Literal
@@ -9,13 +8,14 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.geometry.rays import Hits
+from texallon.core.derived import Derived, DerivedStore, Given
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.film.denoise import denoise
 from texallon.core.render.film.noise_level import TILE, tile_errors
 from texallon.core.render.transport.context import RenderContext
-from texallon.core.render.transport.integrator import primary_hits, trace
+from texallon.core.render.transport.integrator import trace
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
+from texallon.core.render.transport.primary import PrimaryHits, primary_hits
 
 BATCH, FINAL_BATCH = 12288, 65536
 """Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
@@ -26,43 +26,23 @@ LEAST = 2048
 FIRST_LOOK, LOOK_EVERY = 16, 8
 """Samples after which noise is looked at first, and how often from then on."""
 
-Primary = tuple[Array, Array, Hits]
 Region = tuple[float, float, float, float]
 """Left, top, right and bottom of a part of the picture, 0…1."""
+
+
+KEPT_SAMPLES = 8
+"""Samples whose primary hits are kept: an edit begins with these again."""
+
+
+def _primary(context: RenderContext, pixels: Integers, sample: int) -> Derived[PrimaryHits]:
+    rays = Given(context.scene.rays, context.scene.rays_key)
+    return primary_hits.of(rays, context.view, context.primary_seed, sample, pixels)
 
 
 def batch_size(count: int, most: int, threads: int) -> int:
     """Into parts of what size to divide paths, so that all threads are busy to the end."""
     rounds = -(-count // (most * threads))
     return max(-(-count // (rounds * threads)), LEAST)
-
-
-class PrimaryCache:
-    """Camera rays and their hits for the first samples of one view, so that a material edit does not trace them again."""
-
-    def __init__(self, most_bytes: int = 200_000_000) -> None:
-        self.most_bytes = most_bytes
-        self._kept: OrderedDict[tuple[object, ...], Primary] = OrderedDict()
-        self._size = 0
-
-    def get(self, context: RenderContext, pixels: Integers, sample: int) -> Primary:
-        """The primary hits of some pixels, traced only the first time."""
-        seed = context.seed if context.view_seed is None else context.view_seed
-        key = (context.scene.key, context.view.key(), seed, sample, int(pixels[0]), int(pixels[-1]), len(pixels))
-        kept = self._kept.get(key)
-        if kept is None:
-            kept = primary_hits(context, pixels, sample)
-            self._kept[key] = kept
-            self._size += _bytes(kept)
-            while self._size > self.most_bytes and len(self._kept) > 1:
-                _, dropped = self._kept.popitem(last=False)
-                self._size -= _bytes(dropped)
-        return kept
-
-
-def _bytes(primary: Primary) -> int:
-    origin, direction, hits = primary
-    return origin.nbytes + direction.nbytes + hits.distance.nbytes * 3 + hits.barycentric.nbytes
 
 
 class Film:
@@ -97,7 +77,11 @@ class Film:
         return len(self._active) == 0
 
     def add_sample(
-        self, context: RenderContext, pool: ThreadPoolExecutor | None = None, cache: PrimaryCache | None = None
+        self,
+        context: RenderContext,
+        pool: ThreadPoolExecutor | None = None,
+        store: DerivedStore | None = None,
+        large: bool = False,
     ) -> None:
         """Trace one more sample for every pixel that wants one; raises `Interrupted` when the job is no longer wanted."""
         active = self._active
@@ -108,13 +92,15 @@ class Film:
         buffers = np.empty((*self._buffers.shape[:2], count), np.float32)
         guides = np.empty((6, count), np.float32)
 
-        size = batch_size(count, FINAL_BATCH if context.final else BATCH, os.cpu_count() or 1)
+        size = batch_size(
+            count, FINAL_BATCH if context.final or (large and sample >= KEPT_SAMPLES) else BATCH, os.cpu_count() or 1
+        )
 
         def work(start: int) -> None:
             context.check()
             stop = min(start + size, count)
             pixels = active[start:stop]
-            known = cache.get(context, pixels, sample) if cache is not None and sample < 8 else None
+            known = None if store is None or sample >= KEPT_SAMPLES else store.value(_primary(context, pixels, sample))
             result = trace(context, pixels, sample, known)
             buffers[:, :, start:stop] = result.buffers
             guides[0:3, start:stop], guides[3:6, start:stop] = result.albedo, result.normal

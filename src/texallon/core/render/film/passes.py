@@ -11,19 +11,15 @@ import numpy.typing as npt
 
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem
-from texallon.core.document.shot import Shot
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.render.camera.view import View
-from texallon.core.render.scene.scene import Scene, lets_light_through
 from texallon.core.signal.plan import Planner
 
 Passes = dict[str, npt.NDArray[np.float32]]
 
 
-def data_passes(
-    shot: Shot, scene: Scene, view: View, signals: Sequence[str] = (), frame: float | None = None
-) -> Passes:
+def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) -> Passes:
     """`position`, `normal` `(h, w, 3)`, `uv` `(h, w, 2)`, `depth`, `object`, `look` `(h, w, 1)`, and shared signals by name.
 
     Depth is measured along the view, in metres. Objects and looks are numbered as in the document. Raises `DocumentError` for a
@@ -33,8 +29,7 @@ def data_passes(
     for name in signals:
         if name not in known:
             raise DocumentError([Problem("/signals", f"there is no signal “{name}”", nearest(name, known))])
-    clear = frozenset(index for index, look in enumerate(shot.looks) if lets_light_through(look))
-    seen = GBuffer(scene, view, shot.seed, clear=clear)
+    scene, view = seen.scene, seen.view
     size = view.width * view.height
     widths = {"position": 3, "normal": 3, "uv": 2, "depth": 1, "object": 1, "look": 1}
     flat = {name: np.zeros((width, size), np.float32) for name, width in widths.items()}
@@ -60,7 +55,7 @@ def data_passes(
         flat["look"][0, pixels] = index
         flat["object"][0, pixels] = numbers[group.instance[closer]]
         for name in signals:
-            planner = Planner(shot, frame)
+            planner = Planner(shot)
             values = group.values(planner.plan_of({"value": planner.signal(name, ("signals",))}))["value"]
             into = made.setdefault(name, np.zeros((values.shape[0], size), np.float32))
             into[:, pixels] = values[:, closer]

@@ -5,8 +5,8 @@ from typing import NamedTuple
 import numpy as np
 
 from texallon.core.kernel import Array, Float, Int, Integers, inlined
+from texallon.core.render.light.environment import environment_radiance, find_interval, sample_environment
 from texallon.core.render.light.lamps import sample_lamp
-from texallon.core.render.light.lights import environment_radiance, find_interval, sample_environment
 
 ENVIRONMENT = -2
 """Stands in place of a shining face where the environment was asked."""

@@ -1,9 +1,5 @@
 """Lamps: rectangles, discs and spheres that shine, points, spots and the sun, as rows of one table.
 
-A row: 0…2 centre (for the sun the way towards it), 3…5 and 6…8 half sides (a disc's and a sphere's are its radius), 9…11 normal,
-12…14 radiance (for points and spots radiant intensity, for a sun without size irradiance), 15 area (for the sun 1 where the camera sees it), 16 kind, 17 and 18 cosines of
-a spot's cone or of the sun's half angle, 19 radius.
-
 Rectangles and discs are sampled evenly over their area. Spheres and the sun are sampled evenly within the cone they fill (M. Pharr, W.
 Jakob, G. Humphreys, *Physically Based Rendering*, sampling spheres). Points, spots and a sun without size have no extent: no
 scattered ray can meet them, so the light that is asked for keeps its whole weight.
@@ -13,32 +9,31 @@ from math import cos, pi, radians, sin, sqrt
 
 import numpy as np
 
-from texallon.core.document.light import AREAS, Light
-from texallon.core.geometry.mesh import Ints
+from texallon.core.document.light import Light
 from texallon.core.kernel import Array, Float, Int, inlined
+from texallon.core.render.scene.lamp_shapes import lamp_axes
+
+CENTRE, SIDE_U, SIDE_V, FACING, RADIANCE = 0, 3, 6, 9, 12
+"""First columns of a lamp's vectors: its centre (for the sun the way towards it), its half sides (a disc's and a sphere's are its radius),
+the way it faces, and radiance (for points and spots radiant intensity, for a sun without size irradiance)."""
+
+AREA, KIND, COS_OUTER, COS_INNER, RADIUS = 15, 16, 17, 18, 19
+"""Its area (for the sun 1 where the camera sees it), kind, cosines of a spot's cone or of the sun's half angle, radius."""
 
 LAMP = 20
+"""Columns of the table."""
+
 KINDS = {"rectangle": 0, "disc": 1, "sphere": 2, "point": 3, "spot": 4, "sun": 5}
 RECTANGLE, DISC, SPHERE, POINT, SPOT, SUN = range(6)
-SIDES = 96
-"""Of the polygon that stands for a disc where rays meet it: within 0.1 % of its area."""
 
 
 def lamp_row(light: Light) -> list[float]:
-    """A light as a row of the table."""
-    centre = np.array(light.position)
-    normal = np.array(light.target) - centre
-    normal = normal / np.linalg.norm(normal)
-    up = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.999 else np.array([1.0, 0.0, 0.0])
-    side = np.cross(up, normal)
-    side /= np.linalg.norm(side)
-    other = np.cross(side, normal)
+    """A light as a row of the table, `LAMP` numbers."""
+    centre, u, v, normal = lamp_axes(light)
     colour = np.array(light.colour) * light.power
     radius = light.width / 2
     area, outer, inner = 1.0, -1.0, -1.0
-    u, v = side * radius, other * radius
     if light.shape == "rectangle":
-        v = other * light.height / 2
         area = light.width * light.height
         colour = colour / (pi * area)
     elif light.shape == "disc":
@@ -57,29 +52,6 @@ def lamp_row(light: Light) -> list[float]:
         if light.angle > 0:
             colour = colour / (pi * sin(radians(light.angle) / 2) ** 2)
     return [*centre, *u, *v, *normal, *colour, area, float(KINDS[light.shape]), outer, inner, radius]
-
-
-def lamp_mesh(light: Light) -> tuple[Array, Ints] | None:
-    """Vertices `(v, 3)` in the world and faces of what a ray can meet of a lamp; nothing for those without extent."""
-    if light.shape not in AREAS:
-        return None
-    row = np.array(lamp_row(light))
-    centre, u, v = row[0:3], row[3:6], row[6:9]
-    if light.shape == "rectangle":
-        corners = np.stack([centre - u - v, centre + u - v, centre + u + v, centre - u + v])
-        return corners.astype(np.float32), np.array([[0, 1, 2], [0, 2, 3]], np.int32)
-    if light.shape == "disc":
-        angle = np.linspace(0, 2 * pi, SIDES, endpoint=False)[:, None]
-        ring = centre + np.cos(angle) * u + np.sin(angle) * v
-        faces = np.stack([np.zeros(SIDES), 1 + np.arange(SIDES), 1 + (np.arange(SIDES) + 1) % SIDES], axis=1)
-        return np.vstack([centre, ring]).astype(np.float32), faces.astype(np.int32)
-    across, down = np.meshgrid(np.linspace(0, 2 * pi, 97), np.linspace(0, pi, 49))
-    ball = np.stack([np.sin(down) * np.cos(across), np.cos(down), np.sin(down) * np.sin(across)], axis=2)
-    corner = (np.arange(48)[:, None] * 97 + np.arange(96)).ravel()
-    faces = np.concatenate(
-        [np.stack([corner, corner + 1, corner + 97], 1), np.stack([corner + 1, corner + 98, corner + 97], 1)]
-    )
-    return (centre + row[19] * ball.reshape(-1, 3)).astype(np.float32), faces.astype(np.int32)
 
 
 @inlined
@@ -119,13 +91,13 @@ def sample_lamp(
     For lamps without extent the density is 1 and the colour what arrives.
     """
     lamp = lamps[k]
-    kind = int(lamp[16])
-    r, g, b = lamp[12], lamp[13], lamp[14]
+    kind = int(lamp[KIND])
+    r, g, b = lamp[RADIANCE], lamp[RADIANCE + 1], lamp[RADIANCE + 2]
     if kind == SUN:
-        if lamp[17] >= 1.0:
-            return lamp[0], lamp[1], lamp[2], 1e30, 1.0, r, g, b, True
-        wx, wy, wz = sample_cone(lamp[0], lamp[1], lamp[2], lamp[17], u, v)
-        return wx, wy, wz, 1e30, cone_pdf(lamp[17]), r, g, b, False
+        if lamp[COS_OUTER] >= 1.0:
+            return lamp[CENTRE], lamp[CENTRE + 1], lamp[CENTRE + 2], 1e30, 1.0, r, g, b, True
+        wx, wy, wz = sample_cone(lamp[CENTRE], lamp[CENTRE + 1], lamp[CENTRE + 2], lamp[COS_OUTER], u, v)
+        return wx, wy, wz, 1e30, cone_pdf(lamp[COS_OUTER]), r, g, b, False
     if kind == RECTANGLE:
         a, c = 2.0 * u - 1.0, 2.0 * v - 1.0
     elif kind == DISC:
@@ -133,29 +105,29 @@ def sample_lamp(
         a, c = ring * cos(2.0 * pi * v), ring * sin(2.0 * pi * v)
     else:
         a, c = 0.0, 0.0
-    wx = lamp[0] + a * lamp[3] + c * lamp[6] - px
-    wy = lamp[1] + a * lamp[4] + c * lamp[7] - py
-    wz = lamp[2] + a * lamp[5] + c * lamp[8] - pz
+    wx = lamp[CENTRE] + a * lamp[SIDE_U] + c * lamp[SIDE_V] - px
+    wy = lamp[CENTRE + 1] + a * lamp[SIDE_U + 1] + c * lamp[SIDE_V + 1] - py
+    wz = lamp[CENTRE + 2] + a * lamp[SIDE_U + 2] + c * lamp[SIDE_V + 2] - pz
     away2 = max(wx * wx + wy * wy + wz * wz, 1e-12)
     far = sqrt(away2)
     wx, wy, wz = wx / far, wy / far, wz / far
-    facing = -(wx * lamp[9] + wy * lamp[10] + wz * lamp[11])
+    facing = -(wx * lamp[FACING] + wy * lamp[FACING + 1] + wz * lamp[FACING + 2])
     if kind in (POINT, SPOT):
         if kind == SPOT:
-            t = (facing - lamp[17]) / max(lamp[18] - lamp[17], 1e-6)
+            t = (facing - lamp[COS_OUTER]) / max(lamp[COS_INNER] - lamp[COS_OUTER], 1e-6)
             t = min(max(t, 0.0), 1.0)
             t = t * t * (3.0 - 2.0 * t)
             r, g, b = r * t, g * t, b * t
         return wx, wy, wz, far, 1.0, r / away2, g / away2, b / away2, True
     if kind == SPHERE:
-        cosine = sphere_cosine(away2, lamp[19])
+        cosine = sphere_cosine(away2, lamp[RADIUS])
         if cosine >= 1.0:
             return wx, wy, wz, far, 0.0, r, g, b, False
         sx, sy, sz = sample_cone(wx, wy, wz, cosine, u, v)
         along = sx * wx + sy * wy + sz * wz
-        inside = lamp[19] * lamp[19] - away2 * (1.0 - along * along)
+        inside = lamp[RADIUS] * lamp[RADIUS] - away2 * (1.0 - along * along)
         return sx, sy, sz, far * along - sqrt(max(inside, 0.0)), cone_pdf(cosine), r, g, b, False
-    density = away2 / (facing * lamp[15]) if facing > 1e-6 else 0.0
+    density = away2 / (facing * lamp[AREA]) if facing > 1e-6 else 0.0
     return wx, wy, wz, far, density, r, g, b, False
 
 
@@ -165,11 +137,11 @@ def lamp_hit_pdf(
 ) -> tuple[Float, Float]:
     """For a ray that met a lamp: whether it shines this way (1 or 0), and the density of asking for that direction."""
     lamp = lamps[k]
-    if int(lamp[16]) == SPHERE:
-        x, y, z = lamp[0] - ox, lamp[1] - oy, lamp[2] - oz
-        cosine = sphere_cosine(x * x + y * y + z * z, lamp[19])
+    if int(lamp[KIND]) == SPHERE:
+        x, y, z = lamp[CENTRE] - ox, lamp[CENTRE + 1] - oy, lamp[CENTRE + 2] - oz
+        cosine = sphere_cosine(x * x + y * y + z * z, lamp[RADIUS])
         return (0.0, 0.0) if cosine >= 1.0 else (1.0, cone_pdf(cosine))
-    facing = -(dx * lamp[9] + dy * lamp[10] + dz * lamp[11])
+    facing = -(dx * lamp[FACING] + dy * lamp[FACING + 1] + dz * lamp[FACING + 2])
     if facing <= 0.0:
         return 0.0, 0.0
-    return 1.0, away * away / (facing * lamp[15])
+    return 1.0, away * away / (facing * lamp[AREA])

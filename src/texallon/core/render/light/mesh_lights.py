@@ -8,12 +8,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from texallon.core.derived import derived
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.lights import Lights
-from texallon.core.render.scene.scene import Scene, surface_at
-from texallon.core.render.surface.materials import Materials
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.surface import surface_at
+from texallon.core.render.surface.emission import Emission
 
 EVEN = 0.05
 """Share of asking that goes to faces by area alone."""
@@ -37,14 +39,15 @@ class MeshLights:
     power: float
 
 
-def make_mesh_lights(scene: Scene, materials: Materials) -> MeshLights:
+@derived("mesh lights")
+def make_mesh_lights(scene: Scene, emission: Emission) -> MeshLights:
     """The shining faces of a scene."""
     first = np.full(max(scene.objects, 1), -1, np.int32)
     corners, instances, powers, areas = [], [], [], []
     begun = 0
     for number, mesh in enumerate(scene.meshes):
         look = scene.geometry.look_of_part[number]
-        shining = np.array([materials.emits(int(each)) for each in look])
+        shining = np.array([emission.emits(int(each)) for each in look])
         parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
         if not shining[parts].any():
             continue
@@ -61,9 +64,7 @@ def make_mesh_lights(scene: Scene, materials: Materials) -> MeshLights:
             hits = Hits(np.ones(len(on), np.float32), barycentric, same, on.astype(np.int32))
             surface = surface_at(scene, hits)
             width = np.sqrt(area[on] / len(points)).astype(np.float32)
-            light = materials.emitted_radiance(
-                scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]}
-            )
+            light = emission.radiance(scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]})
             bright[on] += light.max(axis=0) / len(points)
         if not bright.any():
             continue

@@ -53,5 +53,5 @@ def curvature_at(scene: Scene, hits: Hits) -> Array:
     """The curvature `(n,)` of the smooth surface at hits on objects, 1/m."""
     g, m = scene.geometry, scene.geometry.meshes
     out = np.empty(len(hits.instance), np.float32)
-    fill_curvature(m.vertices, m.normals, m.faces, m.first_face, g.matrix, g.inverse, hits.instance, hits.face, out)
+    fill_curvature(m.vertices, m.normals, m.faces, g.first_face, g.matrix, g.inverse, hits.instance, hits.face, out)
     return out

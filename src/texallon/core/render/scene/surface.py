@@ -40,7 +40,7 @@ def surface_at(scene: Scene, hits: Hits) -> Surface:
         np.empty(count, np.float32),
     )
     fill_surface(
-        m.vertices, m.normals, m.faces, m.part_of_face, m.first_face, g.matrix, g.inverse, g.look_of_part,
+        m.vertices, m.normals, m.faces, m.part_of_face, g.first_face, g.matrix, g.inverse, g.look_of_part,
         hits.instance, hits.face, hits.barycentric, surface.position, surface.normal, surface.flat, surface.look, surface.offset,
     )  # fmt: skip
     return surface
@@ -70,7 +70,7 @@ def positions_at(scene: Scene, hits: Hits) -> Surface:
     surface = Surface(np.empty((3, count), np.float32), nothing, nothing, np.zeros(count, np.int32), nothing[0])
     g, m = scene.geometry, scene.geometry.meshes
     fill_position(
-        m.vertices, m.faces, m.first_face, g.matrix, hits.instance, hits.face, hits.barycentric, surface.position
+        m.vertices, m.faces, g.first_face, g.matrix, hits.instance, hits.face, hits.barycentric, surface.position
     )
     return surface
 

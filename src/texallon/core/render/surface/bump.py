@@ -13,7 +13,9 @@ import numpy as np
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.ops.points import Matrix
-from texallon.core.render.scene.scene import Scene, Surface, point_data, positions_at, surface_at
+from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.surface import Surface, positions_at, surface_at
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
@@ -28,7 +30,7 @@ def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mappin
     across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
     moves = np.empty((4, count), np.float32)
     m, g = scene.geometry.meshes, scene.geometry
-    texture_bases(m.vertices, m.faces, m.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
+    texture_bases(m.vertices, m.faces, g.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
 
     # Both points of each hit in one go: half as many calls.
     barycentric = np.concatenate([hits.barycentric + moves[0:2] * step, hits.barycentric + moves[2:4] * step], axis=1)
@@ -54,14 +56,14 @@ def tilt(surface: Surface, slope: Array) -> None:
 def turn_to_map(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> None:
     """Turn the smooth normals to those that a map gives in its own frame, `mapped (3, n)`, in place."""
     m, g = scene.geometry.meshes, scene.geometry
-    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
+    map_normals(m.vertices, m.uv, m.faces, g.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
 
 
 def mapped_direction(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> Array:
     """A direction `(3, n)` in the world, given in the map's frame: x along u, y along v, z along the normal."""
     out = surface.normal.copy()
     m, g = scene.geometry.meshes, scene.geometry
-    map_normals(m.vertices, m.uv, m.faces, m.first_face, g.matrix, hits.instance, hits.face, mapped, out)
+    map_normals(m.vertices, m.uv, m.faces, g.first_face, g.matrix, hits.instance, hits.face, mapped, out)
     return out
 
 

@@ -6,7 +6,8 @@ import numpy as np
 
 from texallon.core.geometry.rays import CLEAR
 from texallon.core.kernel import Array, Int, kernel
-from texallon.core.render.scene.scene import Scene, beyond, surface_at
+from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.surface import beyond, surface_at
 from texallon.core.render.surface.materials import Materials
 from texallon.core.shade.medium import FIELDS, NESTED, enter
 from texallon.core.shade.rows import METALNESS, THIN_WALLED, TRANSMISSION_WEIGHT

@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from texallon.core.derived import Interrupted, content_key
 from texallon.core.document.limits import Limits
 from texallon.core.kernel import Array
 from texallon.core.ops.lattice import mixed
@@ -20,10 +21,6 @@ from texallon.core.render.transport.camera_media import media_at_point
 def frame_seed(seed: int, frame: float) -> int:
     """The seed of a frame's random numbers: another for each frame, so that noise doesn't stand still in animation, and always the same."""
     return int(mixed(np.uint32(mixed(np.uint32(seed)) ^ np.uint32(round(frame * 64) & 0xFFFFFFFF)))) & 0x7FFFFFFF
-
-
-class Interrupted(Exception):  # noqa: N818 - not an error
-    """The picture is no longer wanted."""
 
 
 @dataclass(frozen=True)
@@ -51,11 +48,26 @@ class RenderContext:
     view_seed: int | None = None
     """Of the camera's rays, where they are to stay the same from frame to frame so that what they hit can be kept."""
 
+    given: str = ""
+    """Tells the scene, materials, lights and backdrop from others."""
+
+    @cached_property
+    def content_key(self) -> str:
+        """The same for contexts of which every sample is the same."""
+        picture = (self.view, self.bounces, self.limits, self.seed, self.primary_seed, self.write_aovs, self.final)
+        return content_key((self.given, picture))
+
+    @property
+    def primary_seed(self) -> int:
+        """Of the jitter of camera rays."""
+        return self.seed if self.view_seed is None else self.view_seed
+
     @cached_property
     def camera_media(self) -> Array:
         """The bodies that the eye stands in, as `Paths.media` of one path."""
         return media_at_point(self.scene, self.materials, self.view.basis[0])
 
     def check(self) -> None:
+        """Raise `Interrupted` when the picture is no longer wanted."""
         if not self.wanted():
             raise Interrupted

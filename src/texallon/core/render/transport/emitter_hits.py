@@ -2,8 +2,8 @@
 
 from texallon.core.kernel import Array, Float, Int, Integers, inlined, kernel
 from texallon.core.render.light.emitters import Emitters
-from texallon.core.render.light.lamps import SUN, cone_pdf, lamp_hit_pdf
-from texallon.core.render.light.lights import environment_pdf, environment_radiance, environment_uv
+from texallon.core.render.light.environment import environment_pdf, environment_radiance, environment_uv
+from texallon.core.render.light.lamps import AREA, CENTRE, COS_OUTER, KIND, RADIANCE, SUN, cone_pdf, lamp_hit_pdf
 from texallon.core.render.transport.light_aovs import accumulate, total_bounces
 from texallon.core.render.transport.paths import (
     FROM_CAMERA,
@@ -52,14 +52,22 @@ def add_emitter_hits(
         if hit < 0:
             for k in range(emitters.lamps.shape[0]):  # suns with a disc, which lies at infinity
                 lamp = emitters.lamps[k]
-                if int(lamp[16]) != SUN or lamp[17] >= 1.0 or dx * lamp[0] + dy * lamp[1] + dz * lamp[2] < lamp[17]:
+                if (
+                    int(lamp[KIND]) != SUN
+                    or lamp[COS_OUTER] >= 1.0
+                    or dx * lamp[CENTRE] + dy * lamp[CENTRE + 1] + dz * lamp[CENTRE + 2] < lamp[COS_OUTER]
+                ):
                     continue
-                if warped or (from_camera and lamp[15] <= 0.0):
+                if warped or (from_camera and lamp[AREA] <= 0.0):
                     continue
                 weight = 1.0
                 if cone_spread:
-                    weight = power_weight(paths.pdf[i], emitters.chance[k + 1] * cone_pdf(lamp[17]))
-                r, g, b = tr * lamp[12] * weight, tg * lamp[13] * weight, tb * lamp[14] * weight
+                    weight = power_weight(paths.pdf[i], emitters.chance[k + 1] * cone_pdf(lamp[COS_OUTER]))
+                r, g, b = (
+                    tr * lamp[RADIANCE] * weight,
+                    tg * lamp[RADIANCE + 1] * weight,
+                    tb * lamp[RADIANCE + 2] * weight,
+                )
                 accumulate(
                     buffers, groups, emitters.group[k + 1], s, r, g, b, flag, 1, indirect, paths.diffuse_fraction, i, clamp
                 )  # fmt: skip
@@ -82,7 +90,7 @@ def add_emitter_hits(
             )  # fmt: skip
             if emits <= 0.0:
                 continue
-            r, g, b = emitters.lamps[k, 12], emitters.lamps[k, 13], emitters.lamps[k, 14]
+            r, g, b = emitters.lamps[k, RADIANCE], emitters.lamps[k, RADIANCE + 1], emitters.lamps[k, RADIANCE + 2]
             other *= emitters.chance[k + 1]
             group, seen = emitters.group[k + 1], 1
         weight = power_weight(paths.pdf[i], other) if cone_spread else 1.0

@@ -6,14 +6,15 @@ import numpy as np
 
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
-from texallon.core.render.camera.view import camera_rays
 from texallon.core.render.light.emitters import Emitters
-from texallon.core.render.scene.scene import EVERYTHING, SEEN, surface_at
+from texallon.core.render.scene.scene import EVERYTHING, SEEN
+from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.emitter_hits import add_emitter_hits
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.core.render.transport.media import random_walk, traverse_medium
 from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, camera_paths
+from texallon.core.render.transport.primary import PrimaryHits, primary_hits
 from texallon.core.render.transport.scatter import Settings, SurfaceInteractions, scatter, update_media
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
@@ -33,18 +34,7 @@ class TracedSamples:
     normal: Array
 
 
-def primary_hits(context: RenderContext, pixels: Integers, sample: int) -> tuple[Array, Array, Hits]:
-    """The camera's rays through some pixels and what they hit."""
-    origin, direction = camera_rays(
-        context.view, pixels, sample, context.seed if context.view_seed is None else context.view_seed
-    )
-    near = np.zeros(len(pixels), np.float32)
-    return origin, direction, context.scene.rays.nearest(origin, direction, near, SEEN)
-
-
-def trace(
-    context: RenderContext, pixels: Integers, sample: int, known: tuple[Array, Array, Hits] | None = None
-) -> TracedSamples:
+def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryHits | None = None) -> TracedSamples:
     """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before."""
     scene = context.scene
     count = len(pixels)
@@ -56,7 +46,9 @@ def trace(
     clamp = 0.0 if context.final else float(context.limits.clamp)
     settings = Settings(sample, context.seed, limits, groups, clamp, scene.priority, albedo_table())
     emitters = context.emitters
-    origin, direction, hits = known or primary_hits(context, pixels, sample)
+    if known is None:
+        known = primary_hits(scene.rays, context.view, context.primary_seed, sample, pixels)
+    origin, direction, hits = known
     paths = camera_paths(
         pixels, origin, direction, context.view.pixel_angle, context.camera_media, scene.has_subsurface
     )

@@ -16,7 +16,9 @@ from texallon.core.columns import take_columns
 from texallon.core.geometry.rays import CLEAR, Hits
 from texallon.core.kernel import Array, Float, Int, Integers, inlined, kernel
 from texallon.core.render.light.emitters import Emitters
-from texallon.core.render.scene.scene import STOPS_LIGHT, beyond, curvature_at, surface_at
+from texallon.core.render.scene.curvature import curvature_at
+from texallon.core.render.scene.scene import STOPS_LIGHT
+from texallon.core.render.scene.surface import beyond, surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.light_aovs import accumulate
 from texallon.core.render.transport.scatter import ENTERS, LEAVES, Settings, SurfaceInteractions
@@ -102,7 +104,7 @@ def _multiply_glow(context: RenderContext, shadow: ShadowRays, found: Array, wid
     )
     away = width[shining] + np.float32(context.view.pixel_angle) * hits.distance
     more = {"view": -take_columns(shadow.direction, shining), "footprint": away[None]}
-    found[:, shining] *= context.materials.emitted_radiance(context.scene, hits, surface_at(context.scene, hits), more)
+    found[:, shining] *= context.materials.emission.radiance(context.scene, hits, surface_at(context.scene, hits), more)
 
 
 def unoccluded_light(

@@ -1,0 +1,360 @@
+"""One dependency graph: from a shot at a time to everything that a picture of it is made from.
+
+Each method gives a derived value or puts some together; nothing is computed before it is wanted, and nothing twice.
+
+    document ─ resolve(shot, frame) ─► resolved shot
+       ├─ mesh ► search structure ► acceleration structure ► scene
+       ├─ picture ► environment table ► lights
+       ├─ plans of looks ► uniform rows ► materials, emission ► mesh lights
+       └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
+"""
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
+from texallon.core.document.base import Vector
+from texallon.core.document.locator import Locator
+from texallon.core.document.look import Look
+from texallon.core.document.object import FileRef, Object
+from texallon.core.document.problem import Problem
+from texallon.core.document.recipe import Signal
+from texallon.core.document.resolved import ResolvedShot, Time
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
+from texallon.core.kernel import Array
+from texallon.core.ops.pyramid import Pyramid
+from texallon.core.points import BakedPointData, point_data_kind
+from texallon.core.render.camera.gbuffer import GBuffer, Sight
+from texallon.core.render.camera.view import View, make_view
+from texallon.core.render.files import Files
+from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
+from texallon.core.render.light.lights import Lights, lit_lights, make_lights
+from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights
+from texallon.core.render.scene.acceleration import acceleration_structure, lamp_structure, search_structure
+from texallon.core.render.scene.lamp_shapes import lamp_shapes
+from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes, join_meshes
+from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, assemble_scene, looks_of
+from texallon.core.render.scene.traits import LookTraits, look_traits
+from texallon.core.render.stored_files import StoredFiles
+from texallon.core.render.surface.emission import Emission, emission_channels
+from texallon.core.render.surface.materials import Materials
+from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
+from texallon.core.render.transport.context import RenderContext, frame_seed
+from texallon.core.signal.placement import object_matrix
+from texallon.core.signal.plan import Plan, check_recipes, plan_channels
+
+
+@dataclass(frozen=True)
+class Placement:
+    """Where an object stands: what of it recipes may depend on."""
+
+    name: str
+    follows: str | None
+    position: Vector
+    rotation: Vector
+    scale: float
+
+
+@dataclass(frozen=True)
+class Aim:
+    """Where the camera stands and what it looks at: what of it recipes may depend on."""
+
+    position: Vector
+    target: Vector
+
+
+@dataclass(frozen=True)
+class ScopeOfPlans:
+    """What of a resolved shot the plans of its looks depend on, beside the look."""
+
+    signals: tuple[Signal, ...]
+    locators: tuple[Locator, ...]
+    objects: tuple[Placement, ...]
+    camera: Aim
+    time: Time
+
+
+@derived("problems", cost=Cost.INSTANT)
+def recipe_problems(scope: ScopeOfPlans, looks: tuple[Look, ...]) -> tuple[Problem, ...]:
+    """What is wrong with the recipes of a shot."""
+    return tuple(check_recipes(scope, looks))
+
+
+@derived("plan", cost=Cost.INSTANT)
+def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
+    """The plan for some channels of a look that stands at position `number`."""
+    return plan_channels(scope, look, number, channels)
+
+
+@derived("backdrop", cost=Cost.INSTANT)
+def backdrop_picture(picture: Array | None, colour: Vector) -> Array:
+    """What stands behind everything, `(h, w, 3)`: a picture, or one pixel of white, times a colour."""
+    shown = np.ones((1, 1, 3), np.float32) if picture is None else picture
+    return np.ascontiguousarray(shown * np.array(colour, np.float32), np.float32)
+
+
+class _SceneData:
+    """Implements `scene.SceneData` by the store."""
+
+    def __init__(self, files: StoredFiles, store: DerivedStore, meshes: tuple[Derived[Mesh], ...]) -> None:
+        self._files, self._store, self._meshes = files, store, meshes
+        self.content_key = content_key(("data of", meshes))
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        return self._files.pyramid(ref, raw)
+
+    def attribute(self, name: str) -> Array:
+        return self._store.value(join_attribute.of(self._meshes, name))
+
+    def baked(self, kind: str) -> Array:
+        found = point_data_kind(kind)
+        assert isinstance(found, BakedPointData)
+        bakes = tuple(bake_mesh.of(kind, found.version, mesh) for mesh in self._meshes)
+        return self._store.value(join_bakes.of(bakes))
+
+
+class FrameGraph:
+    """The derived values of one shot at one time.
+
+    Parameters
+    ----------
+    shot : ResolvedShot
+        Checked.
+    files : Files
+        Where its meshes and pictures are read from.
+    store : DerivedStore, optional
+        Where values are kept; one of its own unless given. Graphs of other times and of edited shots share what they have in common.
+    pool : ThreadPoolExecutor, optional
+        Threads for what is computed in pieces.
+    """
+
+    def __init__(
+        self,
+        shot: ResolvedShot,
+        files: Files,
+        store: DerivedStore | None = None,
+        pool: ThreadPoolExecutor | None = None,
+    ) -> None:
+        self.shot = shot
+        self.store = DerivedStore() if store is None else store
+        self.files = StoredFiles(files, self.store)
+        self.pool = pool
+
+    # -- geometry ------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def shown(self) -> tuple[Object, ...]:
+        """The objects that are visible."""
+        return tuple(item for item in self.shot.objects if item.visible)
+
+    @cached_property
+    def traits(self) -> tuple[LookTraits, ...]:
+        """What rays must know of each look."""
+        return tuple(look_traits(look) for look in self.shot.looks)
+
+    @cached_property
+    def groups(self) -> tuple[str, ...]:
+        """The names of the light groups."""
+        return tuple(group.name for group in self.shot.light_groups)
+
+    @cached_property
+    def scene_value(self) -> Derived[Scene]:
+        """The scene, not yet put together; the geometry of its objects is read."""
+        check = checkpoint()
+        clear = {each.name for each in self.traits if each.clear}
+        meshes: dict[str, Derived[Mesh]] = {}
+        numbers: dict[str, int] = {}
+        instances = []
+        for item in self.shown:
+            check()
+            source = self.files.mesh_value(item.geometry)
+            geometry = self.store.value(source)
+            placed = object_matrix(self.shot, item.name)
+            mask = CLEAR if looks_of(item) & clear else OPAQUE
+            for number, piece in enumerate(geometry.pieces()):
+                of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
+                meshes.setdefault(of_piece.content_key, of_piece)
+                at = numbers.setdefault(of_piece.content_key, len(numbers))
+                matrix = placed if piece.matrix is None else placed @ piece.matrix
+                instances.append(Instance(item, at, matrix.astype(np.float32)[:3], mask, number))
+        distinct = tuple(meshes.values())
+        lamps = lamp_shapes(lit_lights(self.shot.lights))
+        of_mesh = [search_structure.of(mesh) for mesh in distinct]
+        structures: list[Derived[MeshRays]] = [of_mesh[each.mesh_number] for each in instances]
+        structures += [lamp_structure.of(lamp) for lamp in lamps]
+        matrices = [each.matrix for each in instances] + [np.eye(4, dtype=np.float32)[:3]] * len(lamps)
+        masks = [each.mask for each in instances]
+        masks += [OPAQUE if lamp.visible else UNSEEN for lamp in lamps]
+        rays = acceleration_structure.of(
+            tuple(structures), np.array(matrices, np.float32).reshape(-1, 3, 4), tuple(masks)
+        )
+        data = _SceneData(self.files, self.store, distinct)
+        return assemble_scene.of(
+            tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
+            Given(data, data.content_key), rays.content_key,
+        )  # fmt: skip
+
+    @cached_property
+    def scene(self) -> Scene:
+        """The scene."""
+        return self.store.value(self.scene_value)
+
+    # -- looks ---------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def scope(self) -> ScopeOfPlans:
+        """What plans depend on beside their look."""
+        placements = tuple(
+            Placement(item.name, item.follows, item.position, item.rotation, item.scale) for item in self.shot.objects
+        )
+        shot = self.shot
+        aim = Aim(shot.camera.position, shot.camera.target)
+        return ScopeOfPlans(tuple(shot.signals), tuple(shot.locators), placements, aim, shot.time)
+
+    @cached_property
+    def scope_key(self) -> str:
+        """Of `scope`."""
+        return content_key(self.scope)
+
+    def problems(self) -> tuple[Problem, ...]:
+        """What is wrong with the shot's recipes; empty where all can be planned."""
+        scope = Given(self.scope, self.scope_key)
+        return self.store.value(recipe_problems.of(scope, tuple(self.shot.looks)))
+
+    def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
+        """The plan of a look by its position; for all channels that any layer touches, unless some are given.
+
+        Raises
+        ------
+        DocumentError
+            Where a recipe can't be planned.
+        """
+        return self.store.value(
+            look_plan.of(Given(self.scope, self.scope_key), self.shot.looks[number], number, channels)
+        )
+
+    def _rows(self, plan: Plan | None) -> LookRows:
+        return self.store.value(split_uniform.of(plan))
+
+    @cached_property
+    def emission(self) -> Emission:
+        """The light that looks send out themselves."""
+        plans: list[Plan | None] = []
+        for number, look in enumerate(self.shot.looks):
+            channels = emission_channels(look)
+            plans.append(self.plan(number, channels) if channels else None)
+        rows = join_rows([self._rows(plan) for plan in plans])
+        return Emission(tuple(plans), rows, self.shot.camera.exposure)
+
+    @cached_property
+    def materials(self) -> Materials:
+        """All looks at work."""
+        plans = tuple(self.plan(number) for number in range(len(self.shot.looks)))
+        bumps = tuple(
+            self.plan(number, frozenset({"bump"})) if "bump" in plan.outputs else None
+            for number, plan in enumerate(plans)
+        )
+        rows = join_rows([self._rows(plan) for plan in plans])
+        return Materials(plans, bumps, rows, self.emission, self.shot.camera.exposure)
+
+    # -- light ---------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def environment_value(self) -> Derived[EnvironmentTable]:
+        """The environment's table: of a made sky, of a picture, or plain white."""
+        environment = self.shot.environment
+        picture: Derived[Array] | None = None
+        if environment.sky is not None:
+            picture = made_sky.of(environment.sky)
+        elif environment.image is not None:
+            picture = self.files.image_value(environment.image)
+        return environment_table.of(picture, environment.colour, environment.intensity)
+
+    @cached_property
+    def lights_value(self) -> Derived[Lights]:
+        """The environment and the lamps."""
+        shot = self.shot
+        return make_lights.of(
+            self.environment_value, shot.environment, lit_lights(shot.lights), self.groups, shot.backdrop is not None,
+            self.scene.radius,
+        )  # fmt: skip
+
+    @cached_property
+    def mesh_lights_value(self) -> Derived[MeshLights]:
+        """The surfaces that shine."""
+        return make_mesh_lights.of(self.scene_value, self.emission)
+
+    @cached_property
+    def backdrop_value(self) -> Derived[Array] | None:
+        """What stands behind everything; nothing where the surroundings do."""
+        backdrop = self.shot.backdrop
+        if backdrop is None:
+            return None
+        picture = None if backdrop.image is None else self.files.image_value(backdrop.image)
+        return backdrop_picture.of(picture, backdrop.colour)
+
+    # -- pictures ------------------------------------------------------------------------------------------------
+
+    def view(self, width: int, height: int) -> View:
+        """The camera's view for a picture of some pixels."""
+        return make_view(self.shot.camera, width, height)
+
+    def context(
+        self, width: int, height: int, write_aovs: bool = False, final: bool = True, steady: bool = False
+    ) -> RenderContext:
+        """Everything that a render of the shot needs.
+
+        Parameters
+        ----------
+        write_aovs : bool
+            Whether light is also kept by the way it came.
+        final : bool
+            Whether no light is held down.
+        steady : bool
+            Whether camera rays are the same at all frames, so that what they hit can be kept.
+
+        Raises
+        ------
+        DocumentError, MeshError, FileNotFoundError
+            Where a look can't be planned or a file can't be read.
+        """
+        shot, store = self.shot, self.store
+        scene, materials = self.scene, self.materials
+        lights, mesh_lights = store.value(self.lights_value), store.value(self.mesh_lights_value)
+        backdrop = None if self.backdrop_value is None else store.value(self.backdrop_value)
+        given = (self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value)
+        return RenderContext(
+            scene, materials, lights, join_emitters(lights, mesh_lights, scene), self.view(width, height), shot.bounces,
+            shot.limits, frame_seed(shot.seed, shot.time.frame), write_aovs=write_aovs, final=final, backdrop=backdrop,
+            view_seed=shot.seed if steady else None, given=content_key(given),
+        )  # fmt: skip
+
+    def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0) -> GBuffer:
+        """What the camera sees, as points, for a picture of some pixels."""
+        clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
+        sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
+        return GBuffer(self.scene, sight, self.store, self.pool)
+
+
+@derived("mesh of a geometry", cost=Cost.INSTANT)
+def _mesh_itself(mesh: Mesh) -> Mesh:
+    return mesh
+
+
+def _given_mesh(mesh: Mesh) -> Derived[Mesh]:
+    return _mesh_itself.of(mesh)
+
+
+def make_scene(shot: ResolvedShot, files: Files) -> Scene:
+    """A shot's scene, apart from any picture.
+
+    Raises
+    ------
+    MeshError, FileNotFoundError
+        Where its geometry can't be read.
+    """
+    return FrameGraph(shot, files).scene

@@ -1,0 +1,79 @@
+"""Files read through the store of derived values: each content once, and only while there is room for it."""
+
+from dataclasses import dataclass
+
+from texallon.core.derived import Cost, Derived, DerivedStore, derived
+from texallon.core.document.object import FileRef
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.kernel import Array
+from texallon.core.ops.pyramid import Pyramid
+from texallon.core.render.files import Files
+
+
+@dataclass(frozen=True, eq=False)
+class FileContent:
+    """What a reference of a document stands for: told by its content's key, read when it is wanted."""
+
+    files: Files
+    ref: FileRef
+    content_key: str
+
+
+@derived("mesh", cost=Cost.SLOW)
+def read_mesh(content: FileContent) -> Mesh:
+    """The mesh in a file; raises `FileNotFoundError` or `MeshError`."""
+    return content.files.mesh(content.ref)
+
+
+@derived("picture", cost=Cost.SLOW)
+def read_image(content: FileContent) -> Array:
+    """The scene-linear picture in a file, `(height, width, 3)`."""
+    return content.files.image(content.ref)
+
+
+@derived("mip map", cost=Cost.SLOW)
+def read_pyramid(content: FileContent, raw: bool) -> Pyramid:
+    """The picture in a file with its ever smaller copies: as colour, or its numbers as they are."""
+    return content.files.pyramid(content.ref, raw)
+
+
+class StoredFiles:
+    """`Files` whose contents are derived values.
+
+    Parameters
+    ----------
+    files : Files
+        Where contents are read from.
+    store : DerivedStore
+        Where they are kept.
+    """
+
+    content_key = "files"
+    """Of no content itself: what is read through it is told by each reference."""
+
+    def __init__(self, files: Files, store: DerivedStore) -> None:
+        self._files, self._store = files, store
+
+    def content(self, ref: FileRef) -> FileContent:
+        """The content behind a reference."""
+        return FileContent(self._files, ref, self._files.key(ref))
+
+    def mesh_value(self, ref: FileRef) -> Derived[Mesh]:
+        """The mesh of a reference, not yet read."""
+        return read_mesh.of(self.content(ref))
+
+    def image_value(self, ref: FileRef) -> Derived[Array]:
+        """The picture of a reference, not yet read."""
+        return read_image.of(self.content(ref))
+
+    def key(self, ref: FileRef) -> str:
+        return self._files.key(ref)
+
+    def mesh(self, ref: FileRef) -> Mesh:
+        return self._store.value(self.mesh_value(ref))
+
+    def image(self, ref: FileRef) -> Array:
+        return self._store.value(self.image_value(ref))
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        return self._store.value(read_pyramid.of(self.content(ref), raw))

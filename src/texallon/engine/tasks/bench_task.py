@@ -1,0 +1,37 @@
+"""The recipe that lies open, measured step by step."""
+
+from texallon.core.derived import Cost, Given
+from texallon.core.document import DocumentError
+from texallon.engine.measure import recipe_plan, step_measures
+from texallon.engine.schedule import Importance
+from texallon.engine.stage_target import find_recipe
+from texallon.engine.work import Work
+from texallon.messages.to_page import BenchMeasures
+
+SMALL = (208, 117)
+"""Size of the small pictures; measurements are taken over their points."""
+
+
+class Bench:
+    """The open recipe's pictures, histograms and responses."""
+
+    name = "bench"
+    cost, importance = Cost.INSTANT, Importance.ON_SCREEN
+
+    def pending(self, work: Work) -> bool:
+        return bool(work.window.bench.place)
+
+    def step(self, work: Work) -> None:
+        open_recipe = work.window.bench
+        work.done.add(self.name)
+        try:
+            recipe, path = find_recipe(work.shot, open_recipe.look, open_recipe.place)
+        except DocumentError:
+            return
+        if recipe is None:
+            return
+        points = work.graph.gbuffer(*SMALL)
+        plan = recipe_plan(work.shot, recipe, path)
+        measures = step_measures.of(Given(points, points.content_key), work.look_index(open_recipe.look), plan)
+        steps = work.store.value(measures)
+        work.send(BenchMeasures, {"place": open_recipe.place, "look": open_recipe.look, "steps": steps}, b"")

@@ -1,0 +1,78 @@
+"""The point that is read: every value along the way to what is seen there."""
+
+from typing import Any
+
+from texallon.core.derived import Cost, Given, derived
+from texallon.core.document.resolved import ResolvedShot
+from texallon.core.render.camera.pick import Picked, PointReading, pick, read_point
+from texallon.core.render.camera.view import View
+from texallon.core.render.scene.scene import Scene
+from texallon.core.signal.reading import as_json
+from texallon.engine.schedule import Importance
+from texallon.engine.work import LastShown, Work
+from texallon.messages.from_page import ReadMessage
+from texallon.messages.to_page import ReadingMessage
+
+
+@derived("reading", cost=Cost.INSTANT)
+def reading_of_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> PointReading | None:
+    """Every value at a picked point; nothing where the point is gone."""
+    return read_point(shot, scene, view, picked)
+
+
+class Reading:
+    """Keeps the point that was picked, and reads it anew in every state."""
+
+    name = "reading"
+    cost, importance = Cost.INSTANT, Importance.ON_SCREEN
+
+    def __init__(self, shown: LastShown) -> None:
+        self._shown = shown
+        self._asked: ReadMessage | None = None
+        self._picked: Picked | None = None
+        self._told_nothing: ReadMessage | None = None
+
+    def pending(self, work: Work) -> bool:
+        asked = work.window.read
+        return asked is not None and not (asked.across is None and self._told_nothing is asked)
+
+    def step(self, work: Work) -> None:
+        asked = work.window.read
+        work.done.add(self.name)
+        if asked is None:
+            return
+        if asked.across is None or asked.down is None:
+            self._told_nothing, self._picked = asked, None
+            work.send(ReadingMessage, {"reading": None}, b"")
+            return
+        view = work.graph.view(*work.window.size)
+        scene = work.graph.scene
+        if self._asked is not asked:
+            self._asked, self._picked = asked, None
+        if self._picked is None:
+            self._picked = pick(scene, view, asked.across, asked.down, False)
+        found = self._picked and work.store.value(
+            reading_of_point.of(work.shot, Given(scene, scene.content_key), view, self._picked)
+        )
+        if not found:
+            work.send(ReadingMessage, {"reading": None, "missed": True}, b"")
+            return
+        x, y, depth = view.project(found.position)
+        reading: dict[str, Any] = {
+            **as_json(found.reading),
+            "object": found.object,
+            "look": found.look,
+            "position": [round(float(each), 4) for each in found.position],
+            "at": (x, y) if depth > 0 else None,
+            "depth": round(depth, 4),
+            "light": self._light_at(x, y),
+        }
+        work.send(ReadingMessage, {"reading": reading}, b"")
+
+    def _light_at(self, x: float, y: float) -> list[float] | None:
+        """Scene-linear light of the picture last shown, at a place 0…1 from its top left; nothing outside it."""
+        picture = self._shown.light
+        if picture is None or not (0 <= x < 1 and 0 <= y < 1):
+            return None
+        height, width, _ = picture.shape
+        return [float(f"{value:.4g}") for value in picture[int(y * height), int(x * width)]]

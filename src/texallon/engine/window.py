@@ -1,0 +1,93 @@
+"""What one window shows, and the document as it is there: with what is being tried and how the camera is being dragged."""
+
+import time
+from dataclasses import dataclass, field
+from typing import Any
+
+from texallon.core.document import Camera, Shot, apply_patch, read_shot
+from texallon.core.render.camera.moves import dolly, fly, orbit, pan
+from texallon.messages.from_page import (
+    CameraMessage,
+    DisplaySettings,
+    OpenRecipe,
+    PreviewMessage,
+    ReadMessage,
+    StageTarget,
+    ViewMessage,
+)
+
+
+@dataclass
+class WindowState:
+    """Changed by messages, from the thread that receives them; `epoch` counts the changes."""
+
+    document: dict[str, Any] = field(default_factory=dict)
+    revision: int = 0
+    preview: list[dict[str, Any]] = field(default_factory=list)
+    camera_move: CameraMessage | None = None
+    size: tuple[int, int] = (640, 360)
+    target: StageTarget = field(default_factory=StageTarget)
+    bench: OpenRecipe = field(default_factory=OpenRecipe)
+    frame: int | None = None
+    display: DisplaySettings = field(default_factory=DisplaySettings)
+    read: ReadMessage | None = None
+    epoch: int = 0
+    serial: int = 0
+    touched: float = field(default_factory=time.monotonic)
+    """When it was changed last, by the monotonic clock."""
+    forgotten: int = 0
+    """How often it has lost what it was sent."""
+
+    def new_document(self, document: dict[str, Any], revision: int) -> None:
+        """Another revision: what was tried is in it, or was dropped."""
+        self.document, self.revision = document, revision
+        self.preview = []
+        self.camera_move = None
+        self._changed(0)
+
+    def said(self, message: ViewMessage | PreviewMessage | CameraMessage | ReadMessage) -> None:
+        """Take in what the window said."""
+        if isinstance(message, PreviewMessage):
+            self.preview = message.patch
+            if not self.preview:  # what was being tried was dropped, a moved camera with it
+                self.camera_move = None
+        elif isinstance(message, CameraMessage):
+            self.camera_move = message
+        elif isinstance(message, ReadMessage):
+            self.read = message
+        else:
+            self.size = (message.width, message.height)
+            self.target, self.bench = message.show, message.bench
+            self.frame, self.display = message.frame, message.viewing
+            self.forgotten += message.fresh
+        self._changed(message.serial)
+
+    def _changed(self, serial: int) -> None:
+        self.serial = max(self.serial, serial)
+        self.epoch += 1
+        self.touched = time.monotonic()
+
+    def shot(self) -> tuple[Shot, Camera | None]:
+        """The shot as the window shows it, and its camera where a drag has just ended: handed over once, to be saved.
+
+        Raises
+        ------
+        DocumentError
+            Where what is being tried makes no valid document.
+        """
+        shot = read_shot(apply_patch(self.document, self.preview) if self.preview else self.document)
+        move = self.camera_move
+        if move is None:
+            return shot, None
+        moved = self._moved(shot.camera, move)
+        if move.end and self.camera_move is move:  # it is shown until it comes back saved
+            self.camera_move = move.model_copy(update={"end": False})
+        return shot.model_copy(update={"camera": moved}), moved if move.end else None
+
+    def _moved(self, camera: Camera, move: CameraMessage) -> Camera:
+        width, height = self.size
+        if move.move == "pan":
+            return pan(camera, move.across, move.down, width / height)
+        if move.move == "dolly":
+            return dolly(camera, move.down)
+        return fly(camera, move.across, move.down) if move.move == "fly" else orbit(camera, move.across, move.down)

@@ -1,0 +1,110 @@
+"""What a window says: what it shows, what is being tried, how the camera is dragged, which point is read."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from texallon.messages.message import Message
+
+Address = tuple[str, ...]
+"""A recipe by names: `("look", LAYER, "where")`, `("look", LAYER, "channels", NAME)` or `("signal", NAME)`, and after it a step's number and a
+parameter's name for a second input's own recipe, as often as needed."""
+
+Region = tuple[float, float, float, float]
+
+
+class StageTarget(Message):
+    """What a stage shows: the finished picture, or one mask, channel or step alone, by names so that it survives edits."""
+
+    kind: Literal["picture", "mask", "channel", "step"] = "picture"
+    look: str = ""
+    place: Address = Field((), max_length=32)
+    step: int | None = None
+    channel: str = ""
+    style: Literal["grey", "false colour", "lines"] = "grey"
+
+
+class OpenRecipe(Message):
+    """The recipe that lies open on the bench."""
+
+    look: str = ""
+    place: Address = Field((), max_length=32)
+
+
+class DisplaySettings(Message):
+    """How a window looks at the picture; nothing of it is in the document."""
+
+    view: str = ""
+    """A view of the display transform by name; the plain one where there is none of that name."""
+    exposure: Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)] = 0.0
+    gamma: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+    region: Region | None = None
+    """The part of the picture that is worked on, 0…1: left, top, right, bottom."""
+    paused: bool = False
+    """Whether refining rests."""
+
+    @model_validator(mode="after")
+    def _region_is_one(self) -> "DisplaySettings":
+        if self.region is not None:
+            left, top, right, bottom = self.region
+            if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
+                raise ValueError("a region's left and top come before its right and bottom, all within 0 … 1")
+        return self
+
+
+class _FromPage(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    serial: int = Field(0, ge=0)
+    """Counts what the window has said: a picture that carries it has taken it in."""
+
+
+class ViewMessage(_FromPage):
+    """What the stage shows, how large, and which recipe lies open."""
+
+    do: Literal["view"]
+    width: int = Field(ge=16, le=4096)
+    height: int = Field(ge=16, le=4096)
+    show: StageTarget = StageTarget()
+    bench: OpenRecipe = OpenRecipe()
+    frame: int | None = Field(None, ge=-(10**6), le=10**6)
+    viewing: DisplaySettings = DisplaySettings()
+    fresh: bool = False
+    """Whether the window has nothing yet of what it was sent before."""
+
+
+class PreviewMessage(_FromPage):
+    """A change that is being tried, not yet saved."""
+
+    do: Literal["preview"]
+    patch: list[dict[str, Any]] = Field(max_length=200)
+
+
+class CameraMessage(_FromPage):
+    """A camera being moved by hand, as shares of the stage since the drag began."""
+
+    do: Literal["camera"]
+    move: Literal["orbit", "pan", "dolly", "fly"]
+    across: float = Field(0, allow_inf_nan=False)
+    down: float = Field(0, allow_inf_nan=False)
+    end: bool = False
+
+
+class ReadMessage(_FromPage):
+    """Read the point under a place of the stage (0…1 from its top left), or stop reading."""
+
+    do: Literal["read"]
+    across: float | None = Field(None, ge=0, le=1)
+    down: float | None = Field(None, ge=0, le=1)
+
+
+class BudgetMessage(_FromPage):
+    """How much memory derived values may take, bytes; for all windows."""
+
+    do: Literal["budget"]
+    bytes: int = Field(ge=100_000_000, le=1_000_000_000_000)
+
+
+FromPage = Annotated[
+    ViewMessage | PreviewMessage | CameraMessage | ReadMessage | BudgetMessage, Field(discriminator="do")
+]

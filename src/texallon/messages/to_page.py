@@ -1,0 +1,297 @@
+"""What a window is told: pictures, measurements, advice, problems, and what goes on."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from texallon.messages.from_page import Address, StageTarget
+from texallon.messages.message import Message
+
+
+class _ToPage(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    session: str = ""
+    shot: int = 0
+    """The shot that it is about: what comes late is dropped by it."""
+    serial: int = 0
+    """Of the last thing the window said that was taken in."""
+    revision: int = 0
+
+
+class ValueRange(Message):
+    """The values that a picture's tones stand for."""
+
+    low: float
+    high: float
+    step: float
+
+
+class Axes(Message):
+    """What a metre along each world axis is in the picture, in shares of its width and height."""
+
+    x: tuple[float, float]
+    y: tuple[float, float]
+    z: tuple[float, float]
+
+
+class Handle(Message):
+    """Where a locator lies in the picture, what a metre along each axis is there, and a level ring about it."""
+
+    name: str
+    at: tuple[float, float]
+    axes: Axes
+    ring: list[tuple[float, float]]
+
+
+class PictureHead(_ToPage):
+    """Goes before a picture's bytes."""
+
+    kind: Literal["picture"] = "picture"
+    stage: Literal["coarse", "half", "full"]
+    samples: int
+    seconds: float
+    left: float | None
+    """Seconds until the picture is finished, at most."""
+    finished: bool
+    width: int
+    height: int
+    show: StageTarget
+    range: ValueRange | None
+    scale: str
+    """A strip of the tones that stand for the range, as a data address."""
+    handles: list[Handle]
+
+
+class Values(Message):
+    """Statistics of some values."""
+
+    count: int
+    low: float
+    mean: float
+    high: float
+    counts: list[int]
+    not_finite: int
+    inner_low: float
+    inner_high: float
+    negative: int
+    nan: int
+
+
+class StepResponse(Message):
+    """What a step makes of evenly spaced values from `low` to `high`."""
+
+    low: float
+    high: float
+    values: list[float]
+
+
+class StepMeasure(Message):
+    """A step of the open recipe: its picture, and the values before and after it."""
+
+    picture: str
+    incoming: Values | None
+    values: Values | None
+    covered: float
+    colour: bool
+    response: StepResponse | None
+
+
+class BenchMeasures(_ToPage):
+    """The open recipe, step by step."""
+
+    kind: Literal["bench"] = "bench"
+    look: str
+    place: Address
+    steps: list[StepMeasure]
+
+
+class HeldValue(Message):
+    """Where values go beyond a channel's range: what they are held at, and what was asked for."""
+
+    at: float
+    asked: float
+
+
+class SheetCell(Message):
+    """One cell of a look's sheet."""
+
+    picture: str
+    mean: list[float]
+    held: HeldValue | None = None
+
+
+class Sheet(_ToPage):
+    """Cells that changed, and those that are gone."""
+
+    kind: Literal["sheet"] = "sheet"
+    look: str
+    cells: dict[str, SheetCell]
+    gone: list[str]
+
+
+Shown = float | str
+"""A value along the way; what is not finite comes as a word."""
+
+
+class StepRead(Message):
+    op: str
+    on: bool
+    space: bool
+    value: list[Shown]
+    reason: str
+    decided: bool
+
+
+class ChannelRead(Message):
+    name: str
+    label: str
+    blend: str
+    value: list[Shown]
+    after: list[Shown]
+    steps: list[StepRead]
+
+
+class LayerRead(Message):
+    name: str
+    on: bool
+    mask: list[StepRead]
+    weight: Shown
+    channels: list[ChannelRead]
+
+
+class OutcomeRead(Message):
+    name: str
+    label: str
+    unit: str
+    value: list[Shown]
+    layer: str
+    asked: list[Shown]
+    """What the layers ask for, where it is beyond the channel's range."""
+
+
+class PointRead(Message):
+    """Every value at one point."""
+
+    object: str
+    look: str
+    position: tuple[float, float, float]
+    at: tuple[float, float] | None
+    depth: float
+    light: tuple[float, float, float] | None
+    """Scene-linear light of the picture there."""
+    layers: list[LayerRead]
+    channels: list[OutcomeRead]
+
+
+class ReadingMessage(_ToPage):
+    """The point that is read; `missed` where there is nothing to read."""
+
+    kind: Literal["reading"] = "reading"
+    reading: PointRead | None
+    missed: bool = False
+
+
+class FixOffered(Message):
+    label: str
+    patch: list[dict[str, Any]]
+
+
+class AdviceItem(Message):
+    rule: str
+    severity: Literal["error", "warning", "note"]
+    look: str
+    place: Address
+    step: int | None
+    reason: str
+    fix: FixOffered | None
+
+
+class AdviceMessage(_ToPage):
+    """What stands out by the rules of the craft."""
+
+    kind: Literal["advice"] = "advice"
+    items: list[AdviceItem]
+
+
+class ProblemItem(Message):
+    pointer: str
+    reason: str
+    hint: str = ""
+    character: int | None = None
+
+
+class ProblemMessage(_ToPage):
+    """Why there is no picture."""
+
+    kind: Literal["problem"] = "problem"
+    problems: list[ProblemItem]
+
+
+class Loading(_ToPage):
+    """Geometry is being read before there can be a picture."""
+
+    kind: Literal["loading"] = "loading"
+    done: int
+    total: int
+    what: str
+
+
+class HeldKind(Message):
+    """Derived values of one kind that are kept."""
+
+    kind: str
+    count: int
+    bytes: int
+
+
+class MemoryMessage(_ToPage):
+    """What the store of derived values holds."""
+
+    kind: Literal["memory"] = "memory"
+    budget: int
+    bytes: int
+    kinds: list[HeldKind]
+
+
+class CameraMoved(_ToPage):
+    """A camera that was dragged, handed over to be saved."""
+
+    kind: Literal["camera"] = "camera"
+    camera: dict[str, Any]
+
+
+class Hello(_ToPage):
+    kind: Literal["hello"] = "hello"
+
+
+class RevisionMessage(_ToPage):
+    kind: Literal["revision"] = "revision"
+
+
+class EngineState(_ToPage):
+    kind: Literal["engine"] = "engine"
+    state: str
+
+
+class ErrorMessage(_ToPage):
+    kind: Literal["error"] = "error"
+    detail: str
+
+
+ToPage = Annotated[
+    PictureHead
+    | BenchMeasures
+    | Sheet
+    | ReadingMessage
+    | AdviceMessage
+    | ProblemMessage
+    | Loading
+    | MemoryMessage
+    | CameraMoved
+    | Hello
+    | RevisionMessage
+    | EngineState
+    | ErrorMessage,
+    Field(discriminator="kind"),
+]
