@@ -13,7 +13,7 @@ from texallon.core.render.film import film as film_module
 from texallon.core.render.film.film import LEAST, Film, batch_size
 from texallon.core.render.render_frame import make_context
 from texallon.core.render.transport.paths import Paths, camera_paths
-from texallon.core.shade.medium import FIELDS, NESTED
+from texallon.core.shade.media.nesting import FIELDS, NESTED
 
 
 def test_all_threads_get_equal_parts_to_the_end() -> None:

@@ -9,7 +9,7 @@ import pytest
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from texallon.core.render.render_frame import make_context, render_frame
 from texallon.core.render.transport.camera_media import media_at_point
-from texallon.core.shade.medium import BODY, FIELDS, INDEX
+from texallon.core.shade.media.nesting import BODY, FIELDS, INDEX
 
 DULL = {"base_color": 0.5, "specular_weight": 0.0}
 FOG = {

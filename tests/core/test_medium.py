@@ -8,7 +8,8 @@ from scipy import integrate
 
 from texallon.core.kernel import kernel
 from texallon.core.shade.half_space import single_albedo
-from texallon.core.shade.medium import (
+from texallon.core.shade.media.constant import sample_free_flight, transmittance
+from texallon.core.shade.media.nesting import (
     BODY,
     EXTINCTION,
     FIELDS,
@@ -17,14 +18,11 @@ from texallon.core.shade.medium import (
     SCATTERING,
     boundary,
     enter,
-    henyey_greenstein_pdf,
     innermost,
     leave,
-    sample_free_flight,
-    sample_henyey_greenstein,
     through_tint,
-    transmittance,
 )
+from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey_greenstein
 from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
 
 

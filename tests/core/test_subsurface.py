@@ -10,7 +10,7 @@ from tests.builders import MadeFiles, ball, box, layer, look, shot, square, valu
 from tests.surfaces import given_back
 from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.half_space import single_albedo
-from texallon.core.shade.medium import henyey_greenstein_pdf, sample_henyey_greenstein
+from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey_greenstein
 from texallon.core.shade.random import uniform4
 from tools.half_space import given_back as given_back_by_doubling
 

@@ -43,7 +43,7 @@ from texallon.core.shade.coat import (
 from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.fuzz import fuzz_pdf, fuzz_sample
 from texallon.core.shade.ggx import brushed_d, brushed_lambda, brushed_sample, halfway
-from texallon.core.shade.medium import through_tint
+from texallon.core.shade.media.nesting import through_tint
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
     BRUSHING,

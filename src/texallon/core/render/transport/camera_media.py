@@ -9,7 +9,7 @@ from texallon.core.kernel import Array, Int, kernel
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import beyond, surface_at
 from texallon.core.render.surface.materials import Materials
-from texallon.core.shade.medium import FIELDS, NESTED, enter
+from texallon.core.shade.media.nesting import FIELDS, NESTED, enter
 from texallon.core.shade.rows import METALNESS, THIN_WALLED, TRANSMISSION_WEIGHT
 
 PROBES = np.array(
@@ -32,7 +32,7 @@ def media_at_point(scene: Scene, materials: Materials, point: Array) -> Array:
     Returns
     -------
     Array
-        `(NESTED * FIELDS, 1)` as in `shade.medium`, the bodies whose boundary lies farthest entered first; no rows where the scene has no
+        `(NESTED * FIELDS, 1)` as in `shade.media.nesting`, the bodies whose boundary lies farthest entered first; no rows where the scene has no
         clear bodies.
     """
     if not scene.has_media:

@@ -12,9 +12,10 @@ from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.emitter_hits import add_emitter_hits
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
-from texallon.core.render.transport.media import random_walk, traverse_medium
+from texallon.core.render.transport.medium_traversal import traverse_medium
 from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, camera_paths
 from texallon.core.render.transport.primary import PrimaryHits, primary_hits
+from texallon.core.render.transport.random_walk import random_walk
 from texallon.core.render.transport.scatter import Settings, SurfaceInteractions, scatter, update_media
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays

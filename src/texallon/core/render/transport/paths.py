@@ -7,6 +7,7 @@ import numpy as np
 from texallon.core.columns import Chosen, take_columns
 from texallon.core.kernel import Array, Integers
 from texallon.core.shade.base import SPECULAR
+from texallon.core.shade.media.subsurface import WALK_ROWS
 
 LAST_TRANSMITTED, NEE_DONE, FROM_CAMERA = 4, 8, 16
 """Flags of a path, beside the kind of its last turn in the low two bits: it has just passed a boundary; its light has been asked for
@@ -24,9 +25,6 @@ left to chance (see `shadows`)."""
 
 AFTER_DIFFUSE = np.float32(0.2)
 """Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
-
-WALK_ROWS = 7
-"""Rows of what a path needs to know of the body it wanders in (see `medium`)."""
 
 
 class Paths(NamedTuple):

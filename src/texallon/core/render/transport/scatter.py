@@ -40,7 +40,8 @@ from texallon.core.shade.base import (
     is_thin,
 )
 from texallon.core.shade.coat import coat_emission_transmittance, is_coated_side
-from texallon.core.shade.medium import begin_random_walk, boundary, enter, leave
+from texallon.core.shade.media.nesting import boundary, enter, leave
+from texallon.core.shade.media.subsurface import begin_random_walk
 from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
     ABBE,

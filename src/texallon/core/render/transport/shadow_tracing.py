@@ -27,7 +27,8 @@ from texallon.core.shade.base import MATCHED, is_thin, passes_straight
 from texallon.core.shade.coat import coat_at, coat_mean, coat_pass, coat_tint, is_coated_side, within_coat
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
 from texallon.core.shade.fuzz import fuzz_albedo
-from texallon.core.shade.medium import EXTINCTION, boundary, enter, innermost, leave, through_tint, transmittance
+from texallon.core.shade.media.constant import transmittance
+from texallon.core.shade.media.nesting import EXTINCTION, boundary, enter, innermost, leave, through_tint
 from texallon.core.shade.rows import (
     COAT_WEIGHT,
     FUZZ_ROUGHNESS,

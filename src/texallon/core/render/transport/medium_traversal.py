@@ -1,11 +1,12 @@
-"""Light on its way through bodies: absorbed and scattered between two surfaces, or wandering below one until it comes out."""
+"""Light on its way through bodies: absorbed and scattered between two surfaces."""
 
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
 from texallon.core.geometry.rays import aim
-from texallon.core.kernel import Array, Float, Int, Integers, allocating, inlined
+from texallon.core.kernel import Array, Int, Integers, allocating
 from texallon.core.render.light.emitters import ENVIRONMENT, Emitters, sample_light
+from texallon.core.render.transport.channel_chances import channel_chances
 from texallon.core.render.transport.emitter_hits import power_weight
 from texallon.core.render.transport.light_aovs import total_bounces
 from texallon.core.render.transport.paths import (
@@ -19,31 +20,13 @@ from texallon.core.render.transport.paths import (
 )
 from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.shade.base import NON_SPECULAR
-from texallon.core.shade.medium import (
-    EXTINCTION,
-    FORWARD,
-    SCATTERING,
-    henyey_greenstein_pdf,
-    innermost,
-    sample_free_flight,
-    sample_henyey_greenstein,
-    transmittance,
-)
+from texallon.core.shade.media.constant import sample_free_flight, transmittance
+from texallon.core.shade.media.nesting import EXTINCTION, FORWARD, SCATTERING, innermost
+from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey_greenstein
 from texallon.core.shade.random import uniform4
 
-FLIGHT, STEPS = 0x40000000, 0x60000000
-"""Random dimensions of flights and of wandering, apart from those of scattering."""
-
-MOST_STEPS = 4096
-"""Scatterings after which a wandering path is given up: all but the whitest bodies let it out or take it long before."""
-
-
-@inlined
-def _chances(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
-    """Chances of following each channel, by what it carries."""
-    total = r + g + b
-    return (r / total, g / total, b / total) if total > 0.0 else (1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0)
-
+FLIGHT = 0x40000000
+"""Random dimensions of free flights, apart from those of scattering."""
 
 MOST_EVENTS = 8
 """Scatterings of one path between two asks of a light: one of them, drawn evenly, asks for all."""
@@ -107,7 +90,7 @@ def traverse_medium(
         event, way = 0, 0.0
         while True:
             pick, u, nu, nv = uniform4(pixel, sample, FLIGHT + (bounce << 5) + 2 * event, seed)
-            p, q, s = _chances(r, g, w)
+            p, q, s = channel_chances(r, g, w)
             t = sample_free_flight(a, b, c, p, q, s, pick, u)
             if not t < d:
                 ka, kb, kc = transmittance(a, d), transmittance(b, d), transmittance(c, d)
@@ -193,83 +176,3 @@ def traverse_medium(
         # Scattering in a medium is not counted against limits; the first two tell direct light from indirect.
         if total_bounces(paths.bounce_counts[i]) < 2:
             paths.bounce_counts[i] += 1 << 16
-
-
-@allocating
-def random_walk(
-    scene: int,
-    mask: int,
-    paths: Paths,
-    sample: Int,
-    bounce: Int,
-    seed: Int,
-    distance: Array,
-    barycentric: Array,
-    instance: Integers,
-    face: Integers,
-) -> None:
-    """Let wandering paths wander until they meet a surface, which becomes their hit; what never does carries nothing on.
-
-    Scattering is by `paths.walk`; each path follows one channel at a time and is weighted for all three (one-sample multiple
-    importance sampling, Veach 1997).
-    """
-    store = np.empty(48, np.float32)
-    address = store.ctypes.data
-    first = ((-address) % 64) // 4
-    ray = store[first : first + 24]
-    bits = ray.view(np.uint32)
-    at = ray.ctypes.data
-    for i in range(distance.shape[0]):
-        if (paths.flags[i] & IN_SUBSURFACE) == 0:
-            continue
-        w, own = paths.walk, paths.slot[i]
-        x, y, z = paths.origin[0, i], paths.origin[1, i], paths.origin[2, i]
-        dx, dy, dz = paths.direction[0, i], paths.direction[1, i], paths.direction[2, i]
-        r, g, b = paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i]
-        out = False
-        step = 0
-        while step < MOST_STEPS and r + g + b > 0.0:
-            aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
-            intersect_one(scene, at, 0)
-            d = np.inf if bits[18] == NO_HIT else ray[8]
-            pick, u, nu, nv = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step, seed)
-            p, q, s = _chances(r * w[3, own], g * w[4, own], b * w[5, own])
-            t = sample_free_flight(w[0, own], w[1, own], w[2, own], p, q, s, pick, u)
-            if not t < d:
-                if bits[18] == NO_HIT:  # an open body has let it go
-                    break
-                ka, kb, kc = transmittance(w[0, own], d), transmittance(w[1, own], d), transmittance(w[2, own], d)
-                chance = p * ka + q * kb + s * kc
-                scale = 1.0 / chance if chance > 0.0 else 0.0
-                r, g, b = r * ka * scale, g * kb * scale, b * kc * scale
-                out = True
-                break
-            ka, kb, kc = (
-                w[0, own] * transmittance(w[0, own], t),
-                w[1, own] * transmittance(w[1, own], t),
-                w[2, own] * transmittance(w[2, own], t),
-            )
-            chance = p * ka + q * kb + s * kc
-            scale = 1.0 / chance if chance > 0.0 else 0.0
-            before = max(r, g, b)
-            r, g, b = r * w[3, own] * ka * scale, g * w[4, own] * kb * scale, b * w[5, own] * kc * scale
-            x, y, z = x + t * dx, y + t * dy, z + t * dz
-            dx, dy, dz = sample_henyey_greenstein(dx, dy, dz, w[6, own], nu, nv)
-            keep = min(max(r, g, b) / before, 1.0)
-            survive, _, _, _ = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step + 1, seed)
-            if not survive < keep:
-                break
-            r, g, b = r / keep, g / keep, b / keep
-            step += 1
-        if not out:
-            paths.throughput[0, i] = paths.throughput[1, i] = paths.throughput[2, i] = np.float32(0)
-            distance[i] = np.float32(np.inf)
-            instance[i] = -1
-            continue
-        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = r, g, b
-        paths.origin[0, i], paths.origin[1, i], paths.origin[2, i] = x, y, z
-        paths.direction[0, i], paths.direction[1, i], paths.direction[2, i] = dx, dy, dz
-        distance[i] = ray[8]
-        barycentric[0, i], barycentric[1, i] = ray[15], ray[16]
-        instance[i] = bits[19]
-        face[i] = bits[17]

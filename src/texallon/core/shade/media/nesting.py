@@ -1,4 +1,4 @@
-"""What fills a body: how light is absorbed and scattered in it, and which of several nested bodies a path is in.
+"""Which of several nested bodies a path is in, and what fills them.
 
 Nested bodies: C. M. Schmidt and B. Budge, "Simple Nested Dielectrics in Ray Traced Images", Journal of Graphics Tools 7(2), 2002:
 where bodies overlap the one with the highest priority counts; boundaries of others are passed as if they were not there.
@@ -6,19 +6,14 @@ where bodies overlap the one with the highest priority counts; boundaries of oth
 Refraction by `specular_weight`, coats and films is a matter of the surface; a body's index here is its own.
 
 A path carries `media (NESTED × FIELDS, n)`: up to `NESTED` bodies it is in, each with the number of its instance (from 1; 0 is
-free), priority, index, and red, green and blue extinction and scattering per metre, and forwardness.
+free), priority, index, and red, green and blue extinction and scattering per metre, and anisotropy.
 """
 
-from math import cos, exp, log, pi, sin, sqrt
+from math import log
 
 from texallon.core.kernel import Array, Float, Int, inlined
-from texallon.core.shade.half_space import single_albedo
 from texallon.core.shade.rows import (
     SPECULAR_IOR,
-    SUBSURFACE_COLOR,
-    SUBSURFACE_FORWARD,
-    SUBSURFACE_RADIUS,
-    SUBSURFACE_SCALE,
     THIN_WALLED,
     TRANSMISSION_COLOR,
     TRANSMISSION_DEPTH,
@@ -30,6 +25,7 @@ NESTED = 4
 """Bodies that a path can be in at once; of more, the last are taken for empty."""
 
 BODY, PRIORITY, INDEX, EXTINCTION, SCATTERING, FORWARD, FIELDS = 0, 1, 2, 3, 6, 9, 10
+"""Rows of a body: extinction and scattering by colour, FORWARD the anisotropy; and their number."""
 
 
 @inlined
@@ -108,59 +104,3 @@ def boundary(media: Array, i: Int, body: Int, priority: Int, ior: Float, enterin
             best = row
     outer = media[best + INDEX, i] if best >= 0 else 1.0
     return counts, ior, outer
-
-
-@inlined
-def henyey_greenstein_pdf(cosine: Float, g: Float) -> Float:
-    """Chance per steradian of turning by an angle (L. G. Henyey and J. L. Greenstein, 1941); 1 / 4π for `g` 0."""
-    base = max(1.0 + g * g - 2.0 * g * cosine, 1e-9)
-    return (1.0 - g * g) / (4.0 * pi * base * sqrt(base))
-
-
-@inlined
-def sample_henyey_greenstein(
-    dx: Float, dy: Float, dz: Float, g: Float, u: Float, v: Float
-) -> tuple[Float, Float, Float]:
-    """A new direction after scattering, drawn from `henyey_greenstein_pdf`."""
-    if abs(g) < 1e-3:
-        z = 1.0 - 2.0 * u
-    else:
-        part = (1.0 - g * g) / (1.0 - g + 2.0 * g * u)
-        z = (1.0 + g * g - part * part) / (2.0 * g)
-    z = min(max(z, -1.0), 1.0)
-    ring = sqrt(1.0 - z * z)
-    x, y = ring * cos(2.0 * pi * v), ring * sin(2.0 * pi * v)
-    sign = 1.0 if dz >= 0.0 else -1.0
-    a = -1.0 / (sign + dz)
-    b = dx * dy * a
-    return (
-        x * (1.0 + sign * dx * dx * a) + y * b + z * dx,
-        x * sign * b + y * (sign + dy * dy * a) + z * dy,
-        -x * sign * dx - y * dy + z * dz,
-    )
-
-
-@inlined
-def begin_random_walk(walk: Array, i: Int, m: Array, k: Int) -> None:
-    """Fill a path's `walk (7, n)` (extinction, single albedo, forwardness) from the surface it goes into."""
-    g = m[SUBSURFACE_FORWARD, k]
-    for c in range(3):
-        path = max(m[SUBSURFACE_RADIUS, k] * m[SUBSURFACE_SCALE + c, k], 1e-7)
-        walk[c, i] = 1.0 / path
-        walk[3 + c, i] = single_albedo(m[SUBSURFACE_COLOR + c, k], g)
-    walk[6, i] = g
-
-
-@inlined
-def sample_free_flight(
-    st0: Float, st1: Float, st2: Float, p0: Float, p1: Float, p2: Float, pick: Float, u: Float
-) -> Float:
-    """How far light goes before it is scattered or absorbed, drawn for one channel, chosen by the chances `p` (adding up to 1)."""
-    chosen = st0 if pick < p0 else (st1 if pick < p0 + p1 else st2)
-    return -log(max(1.0 - u, 1e-9)) / chosen if chosen > 0.0 else 1e30
-
-
-@inlined
-def transmittance(extinction: Float, distance: Float) -> Float:
-    """Beer and Lambert's law: the share of light left after a distance."""
-    return exp(-extinction * distance) if extinction > 0.0 else 1.0

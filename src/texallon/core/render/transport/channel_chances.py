@@ -1,0 +1,10 @@
+"""Which of three colour channels a path follows, where they go different ways."""
+
+from texallon.core.kernel import Float, inlined
+
+
+@inlined
+def channel_chances(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
+    """Chances of following each channel, by what it carries."""
+    total = r + g + b
+    return (r / total, g / total, b / total) if total > 0.0 else (1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0)
