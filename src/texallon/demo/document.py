@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from texallon.core.document.shot import SCHEMA
+
 Json = dict[str, Any]
 Step = tuple[str, Json]
 
@@ -78,7 +80,7 @@ def lantern(
 def shot(name: str, title: str, **members: Any) -> Json:
     """A shot of the demo's length and size."""
     return {
-        "schema": 1,
+        "schema": SCHEMA,
         "name": name,
         "title": title,
         "frames": {"first": 1, "last": 48, "rate": 24},

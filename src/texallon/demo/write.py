@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.document.ids import complete_ids
 from texallon.core.geometry.mesh import Mesh
 from texallon.demo.basin import stone_basin, water_sheet
 from texallon.demo.cable import rope, wire
@@ -99,7 +100,7 @@ def write_demo(folder: Path) -> list[Path]:
     for make_shot in SHOTS:
         document = make_shot(demo)
         path = folder / f"{document['name']}.json"
-        path.write_text(json.dumps(document, indent=2, ensure_ascii=False) + "\n")
+        path.write_text(json.dumps(complete_ids(document), indent=2, ensure_ascii=False) + "\n")
         written.append(path)
     project = {"schema": 1, "name": "Midwinter Glasshouse", "shots": [path.stem for path in written]}
     (folder / "project.json").write_text(json.dumps(project, indent=2) + "\n")

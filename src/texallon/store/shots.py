@@ -13,9 +13,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import Engine, update
+from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch, read_shot, shot_json
+from texallon.core.document.ids import without_ids
+from texallon.core.document.reading import migrate
 from texallon.core.signal import sharing
 from texallon.core.signal.plan import check_shot
 from texallon.store.tables import FileRow, ProjectRow, RevisionRow, ShotRow, SnapshotRow
@@ -378,7 +381,7 @@ class ShotStore:
         recipes = {signal["name"]: signal["recipe"] for signal in shared}
         for name in [signal["name"] for signal in document["signals"]]:
             own = next(signal["recipe"] for signal in document["signals"] if signal["name"] == name)
-            if name in recipes and recipes[name] != own:
+            if name in recipes and without_ids(recipes[name]) != without_ids(own):
                 taken = {*recipes, *(signal["name"] for signal in document["signals"])}
                 new = next(f"{name[:70]} {number}" for number in range(2, 1000) if f"{name[:70]} {number}" not in taken)
                 document = sharing.rename(document, name, new)
@@ -431,6 +434,8 @@ class ShotStore:
         row = session.exec(chosen).first()
         if row is None:
             raise NotFoundError(f"there is no revision {number} of shot {shot_id}")
+        # Older forms are brought up to date as they are read; what is stored stays as it was written.
+        set_committed_value(row, "document", migrate(row.document))
         return row
 
     def _current(self, session: Session, shot_id: int) -> Current:

@@ -23,6 +23,8 @@ def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:
         return
     if isinstance(old, dict) and isinstance(new, dict):
         for key in [*old, *(key for key in new if key not in old)]:
+            if key == "id":  # it stays; where it does not, what it names is another thing
+                continue
             inner = path if key in SILENT else (*path, _word(key))
             if key in old and key in new:
                 yield from _walk(old[key], new[key], inner)

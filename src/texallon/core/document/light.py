@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from texallon.core.document.base import Finite, Model, Name, NonNegative, Positive, Radiance, Vector
+from texallon.core.document.ids import Identified
 from texallon.core.document.object import FileRef
 from texallon.core.document.sky import Sky
 
@@ -25,7 +26,7 @@ AREAS = ("rectangle", "disc", "sphere")
 """Shapes that have an extent in the picture."""
 
 
-class Light(Model):
+class Light(Identified):
     """A lamp. Rectangles, discs and spots face `target`; the sun shines from `position` towards it, from infinitely far."""
 
     name: Name

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from texallon.core.document.base import Model, Name, NonNegative, Radiance
+from texallon.core.document.base import Name, NonNegative, Radiance
+from texallon.core.document.ids import Identified
 
 
-class LightGroup(Model):
+class LightGroup(Identified):
     """Lights, surroundings and objects that shine name their group; those that name none are weighed as they are."""
 
     name: Name

@@ -2,10 +2,11 @@
 
 from pydantic import Field
 
-from texallon.core.document.base import Model, Name, Positive, Vector
+from texallon.core.document.base import Name, Positive, Vector
+from texallon.core.document.ids import Identified
 
 
-class Locator(Model):
+class Locator(Identified):
     name: Name
     position: Vector = Field((0.0, 0.0, 0.0), description="Metres.")
     rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")

@@ -5,6 +5,7 @@ from enum import StrEnum
 from pydantic import Field
 
 from texallon.core.document.base import Fraction, Model, Name
+from texallon.core.document.ids import Identified
 from texallon.core.document.recipe import Recipe
 
 
@@ -25,7 +26,7 @@ class ChannelValue(Model):
     blend: Blend = Blend.replace
 
 
-class Layer(Model):
+class Layer(Identified):
     """One row of a look: where it lies, and the channels it changes there."""
 
     name: Name
@@ -35,7 +36,7 @@ class Layer(Model):
     channels: dict[str, ChannelValue] = Field(default_factory=dict, description="By channel name (OpenPBR Surface).")
 
 
-class Look(Model):
+class Look(Identified):
     """A material: its layers from the bottom (first) to the top (last)."""
 
     name: Name

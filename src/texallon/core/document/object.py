@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import AfterValidator, Field
 
 from texallon.core.document.base import Model, Name, Positive, Vector
+from texallon.core.document.ids import Identified
 
 
 def _inside(path: str) -> str:
@@ -25,14 +26,14 @@ class FileRef(Model):
     sha256: str | None = Field(None, pattern=r"^[0-9a-f]{64}$")
 
 
-class Part(Model):
+class Part(Identified):
     """A named face set of an object that wears its own look."""
 
     name: Name
     look: Name
 
 
-class Object(Model):
+class Object(Identified):
     name: Name
     geometry: FileRef
     look: Name

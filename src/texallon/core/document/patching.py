@@ -5,6 +5,7 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
+from texallon.core.document.ids import by_position
 from texallon.core.document.problem import DocumentError, Problem
 
 LONGEST = 200
@@ -12,7 +13,7 @@ LONGEST = 200
 
 
 def apply_patch(document: Any, patch: Any) -> Any:
-    """A patched copy of a parsed document; the original is left as it was.
+    """A patched copy of a parsed document; the original is left as it was. Pointers may go by ids in lists (see `ids`).
 
     Raises `DocumentError` pointing at the operation's target where the patch does not apply.
     """
@@ -24,11 +25,18 @@ def apply_patch(document: Any, patch: Any) -> Any:
     for index, operation in enumerate(patch):
         target = operation.get("path")
         try:
+            operation = _by_position(result, operation)
             result = jsonpatch.apply_patch(result, [operation], in_place=True)
         except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
             where = target if isinstance(target, str) else ""
             raise DocumentError([Problem(where, f"operation {index} can't be applied: {error}")]) from error
     return result
+
+
+def _by_position(document: Any, operation: dict[str, Any]) -> dict[str, Any]:
+    """An operation whose pointers may go by ids, with positions in their place."""
+    pointers = {name: operation[name] for name in ("path", "from") if isinstance(operation.get(name), str)}
+    return {**operation, **{name: by_position(document, each) for name, each in pointers.items()}}
 
 
 def copied(value: Any) -> Any:

@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.ids import complete_ids
 from texallon.core.document.names import duplicates, nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import SCHEMA, Shot
@@ -29,18 +30,30 @@ def _refuse_constant(word: str) -> float:
 
 
 def migrate(data: Any) -> Any:
-    """Bring an older document up to the present form.
+    """Bring an older document up to the present form; a newer one is refused rather than half understood.
 
-    There is only one form so far; a newer one is refused rather than half understood.
+    Form 2 gave what stands in lists an id. The same document always comes out the same.
+
+    Parameters
+    ----------
+    data : Any
+        Parsed JSON; left as it is.
+
+    Raises
+    ------
+    DocumentError
+        Where it is no shot, does not say which form it has, or has one that is not known.
     """
     if not isinstance(data, dict):
-        raise DocumentError([Problem("", "a shot is a JSON object", 'such as {"schema": 1, …}')])
+        raise DocumentError([Problem("", "a shot is a JSON object", f'such as {{"schema": {SCHEMA}, …}}')])
     found = data.get("schema")
     if found is None:
         raise DocumentError([Problem("/schema", "the document does not say which form it has", f"schema: {SCHEMA}")])
     if isinstance(found, int) and found > SCHEMA:
         raise DocumentError([Problem("/schema", f"form {found} is newer than this program", f"at most {SCHEMA}")])
-    return data
+    if found == 1 and not isinstance(found, bool):
+        data = {**data, "schema": SCHEMA}
+    return complete_ids(data)
 
 
 def read_shot(data: Any) -> Shot:

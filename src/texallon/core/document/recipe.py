@@ -5,10 +5,11 @@ from typing import Any
 from pydantic import Field
 
 from texallon.core.document.base import Model, Name
+from texallon.core.document.ids import Identified
 from texallon.core.document.space import Space
 
 
-class Step(Model):
+class Step(Identified):
     """One op with its parameters."""
 
     op: str = Field(description="The op's name, as `texallon ops` lists it.")
@@ -35,7 +36,7 @@ class Recipe(Model):
     steps: list[Step] = Field(min_length=1, max_length=64)
 
 
-class Signal(Model):
+class Signal(Identified):
     """A recipe with a name, usable by every look of every shot of the project."""
 
     name: Name

@@ -18,7 +18,7 @@ from texallon.core.document.recipe import Signal
 from texallon.core.document.sampling import Sampling
 from texallon.core.document.saved_view import SavedView
 
-SCHEMA: Literal[1] = 1
+SCHEMA: Literal[2] = 2
 """The number of the present form of the document; `migrate` brings older ones up to it."""
 
 
@@ -29,7 +29,7 @@ class Frames(Model):
 
 
 class Shot(Model):
-    schema_: Literal[1] = Field(SCHEMA, alias="schema", description="The form of this document.")
+    schema_: Literal[2] = Field(SCHEMA, alias="schema", description="The form of this document.")
     name: Name = Field(description="Such as GH010.")
     title: str = Field("", max_length=200)
     frames: Frames = Field(default_factory=Frames)

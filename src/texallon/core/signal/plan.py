@@ -6,6 +6,7 @@ which lie downstream of it, have to run again.
 """
 
 import hashlib
+import re
 from collections.abc import Callable, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
@@ -32,6 +33,9 @@ from texallon.core.signal.blend import LayerBlend
 from texallon.core.signal.placement import Aimed, Placed, camera_matrix, locator_matrix, object_matrix
 
 Path = tuple[str | int, ...]
+
+IDS = re.compile(r'"id":"[a-z0-9]*",')
+"""Ids of steps within an op's own recipes, as the program writes them: a value does not depend on them."""
 
 
 @dataclass(frozen=True)
@@ -379,7 +383,7 @@ class Planner:
         at: Path = (),
     ) -> int:
         digest = hashlib.blake2b(digest_size=16)
-        digest.update(f"{type(op).__name__}{op.model_dump_json()}".encode())
+        digest.update(f"{type(op).__name__}{IDS.sub('', op.model_dump_json())}".encode())
         for place in op.spaces():
             if space_key(place) in self._world_to_space:
                 digest.update(self._world_to_space[space_key(place)].tobytes())

@@ -1,0 +1,157 @@
+"""Stable ids: what stands in a list is named by an id of its own, which stays when its name or its place in the list changes."""
+
+import hashlib
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from texallon.core.document.base import Model
+from texallon.core.document.problem import DocumentError, Problem, pointer
+
+Id = Annotated[str, Field(pattern=r"^(?:[a-z][a-z0-9]{0,31})?$")]
+"""Unique among its siblings; begins with a letter, so that it can't be taken for a position. Empty where none was given yet."""
+
+LISTS = frozenset(
+    {"looks", "layers", "steps", "space", "objects", "parts", "locators", "lights", "light_groups", "signals", "views"}
+)
+"""Lists whose members have ids."""
+
+
+class Identified(Model):
+    """A member of a list, named by an id that stays."""
+
+    id: Id = Field("", description="Names it in patches and addresses; made by the program where it is left out.")
+
+
+def complete_ids(data: Any) -> Any:
+    """A document in which every member of a list that should have an id has one of its own.
+
+    The same document always gets the same ids: from the names and places that lead to what has none. Of two siblings with one id the
+    second gets another, as a copy should.
+
+    Parameters
+    ----------
+    data : Any
+        Parsed JSON; left as it is.
+
+    Examples
+    --------
+    >>> made = complete_ids({"looks": [{"name": "a", "layers": [{"name": "b"}]}]})
+    >>> made["looks"][0]["id"] != made["looks"][0]["layers"][0]["id"]
+    True
+    >>> complete_ids(made) == made
+    True
+    """
+    return _completed(data, "")
+
+
+def _completed(value: Any, trail: str) -> Any:
+    if isinstance(value, dict):
+        made = {}
+        for key, each in value.items():
+            if key in LISTS and isinstance(each, list):
+                made[key] = _members(each, f"{trail}/{key}")
+            else:
+                made[key] = _completed(each, f"{trail}/{key}")
+        return made
+    if isinstance(value, list):
+        return [_completed(each, f"{trail}/{index}") for index, each in enumerate(value)]
+    return value
+
+
+def _members(values: list[Any], trail: str) -> list[Any]:
+    taken = set[str]()
+    made = []
+    for index, each in enumerate(values):
+        if not isinstance(each, dict):
+            made.append(each)
+            continue
+        own = each.get("id", "")
+        name = each.get("name") or f"{each.get('op', '')}{index}"
+        if own == "" or (isinstance(own, str) and own in taken):
+            own = _new_id(f"{trail}/{name}", taken)
+        if isinstance(own, str):
+            taken.add(own)
+        inner = _completed({key: part for key, part in each.items() if key != "id"}, f"{trail}/{own}")
+        made.append({"id": own, **inner})
+    return made
+
+
+def _new_id(trail: str, taken: set[str]) -> str:
+    number = 0
+    while True:
+        digest = hashlib.blake2b(f"{trail}#{number}".encode(), digest_size=8).hexdigest()
+        made = chr(ord("a") + int(digest[:2], 16) % 26) + digest[2:8]
+        if made not in taken:
+            return made
+        number += 1
+
+
+def without_ids(value: Any) -> Any:
+    """Parsed JSON with no ids, to compare what is made alike."""
+    if isinstance(value, dict):
+        return {key: without_ids(each) for key, each in value.items() if key != "id"}
+    return [without_ids(each) for each in value] if isinstance(value, list) else value
+
+
+def by_position(document: Any, path: str) -> str:
+    """A JSON Pointer with positions in place of the ids that it goes by.
+
+    Parameters
+    ----------
+    document : Any
+        What it points into.
+    path : str
+        Tokens that lie in a list may be positions, `-`, or ids.
+
+    Raises
+    ------
+    DocumentError
+        Where something that it names by id is gone.
+
+    Examples
+    --------
+    >>> by_position({"looks": [{"id": "ab"}, {"id": "cd", "name": "x"}]}, "/looks/cd/name")
+    '/looks/1/name'
+    """
+    tokens: list[str | int] = []
+    here = document
+    for token in (part.replace("~1", "/").replace("~0", "~") for part in path.split("/")[1:]):
+        if isinstance(here, list):
+            position = _position(here, token, path)
+            tokens.append(position)
+            here = here[position] if isinstance(position, int) and position < len(here) else None
+        else:
+            tokens.append(token)
+            here = here.get(token) if isinstance(here, dict) else None
+    return pointer(*tokens)
+
+
+def _position(values: list[Any], token: str, path: str) -> str | int:
+    if token == "-" or not token[:1].isalpha():
+        return int(token) if token.isdigit() else token
+    for index, each in enumerate(values):
+        if isinstance(each, dict) and each.get("id") == token:
+            return index
+    raise DocumentError([Problem(path, "what this names is not there any more", "it was taken away meanwhile")])
+
+
+def by_id(document: Any, path: tuple[str | int, ...]) -> str:
+    """A JSON Pointer that goes by ids, from a path of positions.
+
+    Examples
+    --------
+    >>> by_id({"looks": [{"id": "ab", "layers": [{"id": "cd"}]}]}, ("looks", 0, "layers", 0, "where"))
+    '/looks/ab/layers/cd/where'
+    """
+    tokens: list[str | int] = []
+    here = document
+    for token in path:
+        if isinstance(here, list) and isinstance(token, int) and token < len(here):
+            here = here[token]
+            own = here.get("id") if isinstance(here, dict) else ""
+            tokens.append(own or token)
+        else:
+            here = here.get(token) if isinstance(here, dict) else None
+            tokens.append(token)
+    return pointer(*tokens)
