@@ -1,6 +1,7 @@
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { optimizeImports } from 'carbon-preprocess-svelte';
-import { defineConfig, type Plugin } from 'vite';
+import type { Plugin } from 'vite';
+import { defineConfig } from 'vitest/config';
 
 /** Carbon's styles name fonts on a server elsewhere; ours ship with the page, so those rules go. */
 function withoutForeignFonts(): Plugin {
@@ -16,5 +17,6 @@ function withoutForeignFonts(): Plugin {
 
 export default defineConfig({
   plugins: [withoutForeignFonts(), svelte({ preprocess: [optimizeImports()] })],
+  test: { environment: 'node' },
   build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
 });

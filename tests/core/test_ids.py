@@ -101,7 +101,9 @@ def test_siblings_never_share_an_id(given_ids: list[str]) -> None:
     members = [{"id": each, "name": "same"} for each in given_ids]
     found = [each["id"] for each in complete_ids({"lights": members})["lights"]]
     assert all(found) and len(set(found)) == len(found)
-    assert [each for each in given_ids if each] == [] or found[given_ids.index(next(filter(None, given_ids)))] in given_ids
+    assert [each for each in given_ids if each] == [] or found[
+        given_ids.index(next(filter(None, given_ids)))
+    ] in given_ids
 
 
 @pytest.mark.parametrize("odd", ["A", "1a", "a-b", "a" * 40, "ä", 3, None])

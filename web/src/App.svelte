@@ -3,21 +3,22 @@
   import { ToastNotification } from 'carbon-components-svelte';
   import { onMount } from 'svelte';
   import { client, type Snapshot } from './api/client';
-  import LookSheet from './parts/LookSheet.svelte';
-  import RecipeBench from './parts/RecipeBench.svelte';
-  import ScenePanel from './parts/ScenePanel.svelte';
-  import SnapshotPanel from './parts/SnapshotPanel.svelte';
-  import SignalPanel from './parts/SignalPanel.svelte';
-  import Stage from './parts/Stage.svelte';
-  import TimeStrip from './parts/TimeStrip.svelte';
-  import TopBar from './parts/TopBar.svelte';
+  import LookSheet from './sheet/LookSheet.svelte';
+  import RecipeBench from './bench/RecipeBench.svelte';
+  import MemoryPanel from './memory/MemoryPanel.svelte';
+  import ScenePanel from './scene/ScenePanel.svelte';
+  import SnapshotPanel from './history/SnapshotPanel.svelte';
+  import SignalPanel from './signals/SignalPanel.svelte';
+  import Stage from './stage/Stage.svelte';
+  import TimeStrip from './bar/TimeStrip.svelte';
+  import TopBar from './bar/TopBar.svelte';
   import { bench } from './state/bench.svelte';
   import type { Compared } from './state/compared';
   import { live } from './state/live.svelte';
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'snapshots' | 'scene' | 'signals'>('');
+  let panel = $state<'' | 'snapshots' | 'scene' | 'signals' | 'memory'>('');
   let advice = $state(true);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
@@ -116,6 +117,8 @@
           oncompare={(next) => (compared = next)}
           onkept={loadSnapshots}
         />
+      {:else if panel === 'memory'}
+        <MemoryPanel />
       {:else if panel === 'signals'}
         <SignalPanel onshot={change} />
       {:else}
@@ -158,7 +161,7 @@
     z-index: 40;
     background: var(--panel);
     border: 1px solid var(--line);
-    box-shadow: 0 10px 30px #000b;
+    box-shadow: 0 10px 30px var(--shadow);
   }
   .toasts {
     position: fixed;

@@ -61,6 +61,8 @@ class Renderer:
                 session.new_document(message.document, message.revision)
             elif isinstance(message, Said) and isinstance(message.what, BudgetMessage):
                 self.store.budget = message.what.bytes
+                for each in self.sessions.values():
+                    each.do_again("memory")
             elif isinstance(message, Said):
                 session.said(message.what)
             self.news.notify()

@@ -98,6 +98,12 @@ class Session:
         self.window.said(message)
         self.not_before = 0.0
 
+    def do_again(self, task: str) -> None:
+        """Let a task be done once more for the same state."""
+        if self._work is not None:
+            self._work.done.discard(task)
+            self._idle = False
+
     def snapshot(self) -> tuple[bytes, int, int] | None:
         """The finished picture last shown, as PNG, with its revision and samples."""
         shown = self._shown

@@ -12,7 +12,16 @@ import {
 } from '../api/client';
 import { live } from './live.svelte';
 import { notices } from './notices.svelte';
-import { withDraft } from './pointer';
+import { applied, patchById } from './addressing';
+
+/** What is being tried may name what another window has just taken away: then the saved document is shown until the server has said so. */
+function drafted(saved: Shot, draft: Operation[]): Shot {
+  try {
+    return applied(saved, draft);
+  } catch {
+    return saved;
+  }
+}
 
 class OpenShot {
   id = $state(0);
@@ -31,7 +40,7 @@ class OpenShot {
   pictures = $state.raw<Picture[]>([]);
 
   /** The document as the person sees it, with what is being dragged. */
-  document = $derived(this.saved ? withDraft(this.saved, this.draft) : null);
+  document = $derived(this.saved ? drafted(this.saved, this.draft) : null);
 
   private basedOn = 0;
   private line: Promise<void> = Promise.resolve();
@@ -115,6 +124,8 @@ class OpenShot {
   /** Save a change. Changes made one after the other wait for each other, each against what the last one gave. */
   commit(patch: Operation[], label: string): Promise<void> {
     const dragged = this.basedOn;
+    // Whatever is saved before this one has its turn, what it names stays the same.
+    const named = this.saved ? patchById(this.saved, patch) : patch;
     this.basedOn = 0;
     cancelAnimationFrame(this.frame);
     this.frame = 0;
@@ -123,7 +134,7 @@ class OpenShot {
         client.PATCH('/api/shots/{shot_id}', {
           params: { path: { shot_id: this.id } },
           headers: { 'If-Match': `"${dragged || this.revision}"` },
-          body: { patch: patch as never, label },
+          body: { patch: named as never, label },
         }),
       );
     });
@@ -164,7 +175,7 @@ class OpenShot {
   }
 
   /** Put a layer of coat and darkening in the place of a layer's wetness. */
-  takeApart(look: string, layer: string): Promise<void> {
+  expandWetness(look: string, layer: string): Promise<void> {
     return this.inLine(() =>
       this.save(
         client.POST('/api/shots/{shot_id}/wetness/apart', { ...this.against(), body: { look, layer } }),

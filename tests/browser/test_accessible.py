@@ -1,0 +1,67 @@
+"""Every view can be used by everyone: axe-core finds nothing serious (WCAG 2, contrast at least 4.5 among it)."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.browser.conftest import Bench
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+RUN = """async () => (await axe.run(document, {resultTypes: ['violations']})).violations
+  .filter((each) => each.impact === 'serious' || each.impact === 'critical')
+  .flatMap((each) => each.nodes.map((node) => `${each.id}: ${node.html.slice(0, 160)} ${node.failureSummary ?? ''}`))"""
+
+
+def faults(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text() + ";0")
+    found: list[str] = page.evaluate(RUN)
+    return found
+
+
+def test_the_bench_and_a_mask_alone(bench: Bench) -> None:
+    assert faults(bench.page) == []
+    bench.page.keyboard.press("a")
+    bench.showing("mask")
+    assert faults(bench.page) == []
+
+
+@pytest.mark.parametrize("panel", ["snapshots", "scene", "signals", "memory"])
+def test_a_panel(bench: Bench, panel: str) -> None:
+    page = bench.page
+    page.locator("[data-panel-button]").filter(has_text=panel).click()
+    page.get_by_role("dialog", name=panel).wait_for()
+    assert faults(page) == []
+
+
+def test_menus(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_label("add glow to below water").click()
+    page.get_by_role("menuitem", name="emission", exact=True).wait_for()
+    assert faults(page) == []
+    page.keyboard.press("Escape")
+    page.get_by_title("insert a step").first.click()
+    page.get_by_role("dialog", name="choose an op").wait_for()
+    assert faults(page) == []
+
+
+def test_a_reading(bench: Bench) -> None:
+    box = bench.page.locator("canvas").bounding_box()
+    assert box is not None
+    bench.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.7)
+    bench.page.locator("[data-pin]").wait_for()
+    assert faults(bench.page) == []
+
+
+def test_memory_is_told_and_set(bench: Bench) -> None:
+    page = bench.page
+    page.locator("[data-panel-button]").filter(has_text="memory").click()
+    panel = page.get_by_role("dialog", name="memory")
+    panel.get_by_role("cell", name="mesh", exact=True).wait_for()
+    number = panel.get_by_role("spinbutton", name="memory for computed values")
+    number.click()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("1500")
+    page.keyboard.press("Enter")
+    panel.get_by_text("of 1.5 GB").wait_for()

@@ -1,0 +1,161 @@
+<!-- The bar: which shot, what the stage shows, what can be taken back, how far the picture is, and what is saved. -->
+<script lang="ts">
+  import { bench } from '../state/bench.svelte';
+  import { live } from '../state/live.svelte';
+  import { shot } from '../state/shot.svelte';
+  import Choice from '../fields/Choice.svelte';
+
+  type Panel = '' | 'snapshots' | 'scene' | 'signals' | 'memory';
+  type Props = {
+    panel: Panel;
+    snapshots: number;
+    advice: boolean;
+    onadvice: () => void;
+    onpanel: (panel: Panel) => void;
+    onshot: (id: number) => void;
+  };
+  let { panel, snapshots, advice, onadvice, onpanel, onshot }: Props = $props();
+
+  const flip = (which: Panel) => onpanel(panel === which ? '' : which);
+  const grave = $derived(live.advice.some((each) => each.severity !== 'note'));
+  /** How long the picture still takes, at most. */
+  const rest = $derived.by(() => {
+    const head = live.head;
+    if (!head || head.show.kind !== 'picture') return '';
+    if (head.finished) return ' · done';
+    if (live.viewing.paused) return ' · paused';
+    return head.left === null ? '' : ` · ${time(head.left)} left`;
+  });
+  const time = (seconds: number) =>
+    `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;
+</script>
+
+<header>
+  <h1 class="brand">Texallon</h1>
+  <span class="shot">
+    <Choice
+      value={String(shot.id)}
+      label="shot"
+      options={shot.shots.map((each) => ({
+        value: String(each.id),
+        text: each.title ? `${each.name} · ${each.title}` : each.name,
+      }))}
+      onchange={(id) => onshot(Number(id))}
+    />
+  </span>
+  <span class="quiet project">{shot.project}</span>
+  <button
+    class="plain pill"
+    class:lit={live.show.kind !== 'picture'}
+    title="one mask, channel or step alone, and back: A"
+    onclick={() => bench.toggle()}>showing: {live.show.kind}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'snapshots'}
+    aria-expanded={panel === 'snapshots'}
+    onclick={() => flip('snapshots')}>snapshots {snapshots}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'scene'}
+    aria-expanded={panel === 'scene'}
+    onclick={() => flip('scene')}>scene</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'signals'}
+    aria-expanded={panel === 'signals'}
+    onclick={() => flip('signals')}>signals {shot.document?.signals.length ?? 0}</button
+  >
+  <button class="plain pill" class:lit={advice} class:warn={grave} aria-pressed={advice} onclick={onadvice}
+    >advice {live.advice.length}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'memory'}
+    aria-expanded={panel === 'memory'}
+    title="how much of what was computed is kept"
+    onclick={() => flip('memory')}>memory</button
+  >
+  <span class="gap"></span>
+  <button
+    class="plain"
+    disabled={!shot.canUndo}
+    title="undo {shot.undoLabel} (Ctrl-Z)"
+    onclick={() => void shot.undo()}>undo</button
+  >
+  <button
+    class="plain"
+    disabled={!shot.canRedo}
+    title="redo {shot.redoLabel} (Ctrl-Shift-Z)"
+    onclick={() => void shot.redo()}>redo</button
+  >
+  <span class="quiet mono"
+    >{live.head
+      ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}${rest}`
+      : ''}</span
+  >
+  <span class="quiet" role="status"
+    >{shot.saving ? 'saving…' : shot.draft.length ? 'not saved' : `saved, revision ${shot.revision}`}</span
+  >
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    padding: 0 14px;
+    height: 40px;
+    border-bottom: 1px solid var(--line);
+    overflow: hidden;
+    white-space: nowrap;
+  }
+  .brand {
+    margin: 0;
+    color: var(--amber);
+    font-weight: 600;
+    font-size: 14px;
+  }
+  .shot :global(select) {
+    color: var(--text);
+    font-weight: 600;
+    border-bottom-color: transparent;
+    max-width: 220px;
+  }
+  .quiet {
+    color: var(--quiet);
+  }
+  .project {
+    min-width: 0;
+    flex-shrink: 1000;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .pill {
+    border: 1px solid var(--line);
+    border-radius: 12px;
+    padding: 2px 11px;
+  }
+  .pill:hover,
+  .pill.lit {
+    border-color: var(--amber);
+    color: var(--amber);
+  }
+  .pill.warn {
+    border-color: var(--amber);
+  }
+  .gap {
+    flex: 1;
+  }
+  @media (max-width: 1200px) {
+    .project {
+      display: none;
+    }
+  }
+</style>

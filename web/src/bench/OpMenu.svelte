@@ -1,0 +1,145 @@
+<!-- Ops to choose from, found by typing, under the headings of what they are about; copied steps come first. -->
+<script lang="ts">
+  import { autoUpdate, computePosition, flip, offset, shift } from '@floating-ui/dom';
+  import { Search } from 'carbon-components-svelte';
+  import type { Json, Op } from '../api/client';
+  import { clipboard } from '../state/clipboard.svelte';
+  import { shot } from '../state/shot.svelte';
+
+  type Props = {
+    kind: Op['kind'];
+    onpick: (op: Op) => void;
+    onpaste?: (steps: Json[]) => void;
+    onclose: () => void;
+  };
+  let { kind, onpick, onpaste, onclose }: Props = $props();
+
+  let wanted = $state('');
+  let box: HTMLDivElement | undefined = $state();
+  const word = $derived(wanted.trim().toLowerCase());
+  /** Names before descriptions, and among names those that begin with what is typed. */
+  const rank = (op: Op) => {
+    const at = op.name.indexOf(word);
+    return at === 0 ? 0 : at > 0 ? 1 : `${op.purpose} ${op.category}`.toLowerCase().includes(word) ? 2 : 3;
+  };
+  const found = $derived(
+    shot.vocabulary.ops
+      .filter((op) => op.kind === kind && rank(op) < 3)
+      .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.category.localeCompare(b.category))),
+  );
+  const copied = $derived(onpaste && !word ? clipboard.fitting(kind) : []);
+  const nameOf = (step: Json) => String((step as { op?: string }).op ?? '');
+  const PROMPTS = { source: 'which source?', modifier: 'which step?', warp: 'bend the lookup how?' };
+
+  // Beside what opened it, within the window: no scrolling row cuts it off.
+  $effect(() => {
+    const anchor = box?.parentElement;
+    if (!box || !anchor) return;
+    const floating = box;
+    floating.querySelector('input')?.focus();
+    return autoUpdate(anchor, floating, async () => {
+      const middleware = [offset(4), flip(), shift({ padding: 4 })];
+      const { x, y } = await computePosition(anchor, floating, {
+        strategy: 'fixed',
+        placement: 'bottom-start',
+        middleware,
+      });
+      Object.assign(floating.style, { left: `${x}px`, top: `${y}px` });
+    });
+  });
+</script>
+
+<svelte:window
+  onpointerdown={(event) => {
+    if (box && !box.contains(event.target as Node)) onclose();
+  }}
+/>
+
+<div
+  class="menu"
+  bind:this={box}
+  role="dialog"
+  aria-label="choose an op"
+  tabindex="-1"
+  onkeydown={(event) => {
+    event.stopPropagation();
+    if (event.key === 'Escape') onclose();
+    else if (event.key === 'Enter' && found[0]) onpick(found[0]);
+  }}
+>
+  <Search size="sm" placeholder={PROMPTS[kind]} bind:value={wanted} />
+  <ul>
+    {#if copied.length}
+      <li>
+        <button class="plain" onclick={() => onpaste?.(copied)}>
+          <b class="paste"
+            >paste {copied.length === 1 ? nameOf(copied[0] ?? null) : `${copied.length} steps`}</b
+          >
+          <span>what was copied: {copied.map(nameOf).join(', ')}</span>
+        </button>
+      </li>
+    {/if}
+    {#each found as op, index (op.name)}
+      {#if !word && op.category && op.category !== found[index - 1]?.category}<li class="heading">
+          {op.category}
+        </li>{/if}
+      <li>
+        <button class="plain" onclick={() => onpick(op)}>
+          <b>{op.name}</b><span>{op.purpose}</span>
+        </button>
+      </li>
+    {:else}
+      <li class="none">nothing of that name</li>
+    {/each}
+  </ul>
+</div>
+
+<style>
+  .menu {
+    position: fixed;
+    z-index: 30;
+    width: 290px;
+    background: var(--raised);
+    border: 1px solid var(--line);
+    box-shadow: 0 8px 24px var(--shadow);
+  }
+  ul {
+    max-height: 300px;
+    overflow: auto;
+    margin: 0;
+    padding: 4px 0;
+    list-style: none;
+  }
+  button {
+    display: block;
+    width: 100%;
+    padding: 5px 10px;
+  }
+  button:hover,
+  button:focus-visible {
+    background: var(--amber-soft);
+  }
+  b {
+    display: block;
+  }
+  .paste {
+    color: var(--amber);
+  }
+  .heading {
+    padding: 6px 10px 2px;
+    color: var(--faint);
+    border-top: 1px solid var(--line);
+  }
+  .heading:first-child {
+    border: none;
+  }
+  span,
+  .none {
+    color: var(--quiet);
+    font-size: 12px;
+    line-height: 14px;
+  }
+  .none {
+    padding: 8px 10px;
+  }
+</style>

@@ -1,0 +1,54 @@
+import { describe, expect, test } from 'vitest';
+import { clamp, percent, shown, tidy, typed } from './numbers';
+
+describe('numbers as a person reads them', () => {
+  test.each([
+    [0, '0'],
+    [0.5, '0.5'],
+    [-0.25, '−0.25'],
+    [12.3456, '12.35'],
+    [123.456, '123.5'],
+    [1e5, '1.0e+5'],
+    [0.00001, '1.0e−5'],
+    [NaN, 'NaN'],
+    [Infinity, 'Infinity'],
+  ])('%f is %s', (value, text) => expect(shown(value)).toBe(text));
+
+  test.each([0, 1, -1, 0.001, 12.5, -99.9, 4321, 5e-7, 2e9])('%f comes back when it is typed', (value) => {
+    const back = typed(shown(value, 3));
+    expect(Math.abs((back ?? NaN) - value)).toBeLessThanOrEqual(Math.abs(value) * 0.06 + 1e-12);
+  });
+});
+
+describe('numbers as a person types them', () => {
+  test.each([
+    ['1,5', 1.5],
+    [' −2 m', -2],
+    ['45°', 45],
+    ['30 %', 30],
+    ['', null],
+    ['abc', null],
+    ['1e400', null],
+  ])('%s is %s', (text, value) => expect(typed(text)).toBe(value));
+});
+
+test.each([
+  [0.123456789, 0.1235],
+  [1234.5678, 1234.6],
+  [0, 0],
+  [NaN, 0],
+  [-3.00004, -3],
+])('dragging to %f gives %f', (value, tidied) => expect(tidy(value)).toBe(tidied));
+
+test('what has no limit is not held', () => {
+  expect(clamp(5, null, undefined)).toBe(5);
+  expect(clamp(5, 6, 9)).toBe(6);
+  expect(clamp(50, 6, 9)).toBe(9);
+});
+
+test.each([
+  [0, '0 %'],
+  [0.004, '<1 %'],
+  [0.5, '50 %'],
+  [1, '100 %'],
+])('%f is %s', (share, text) => expect(percent(share)).toBe(text));

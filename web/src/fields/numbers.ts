@@ -1,0 +1,44 @@
+/** Numbers as a person reads them. */
+export function shown(value: number, digits = 3): string {
+  if (!Number.isFinite(value)) return String(value);
+  if (value === 0) return '0';
+  const size = Math.abs(value);
+  if (size >= 1e5 || size < 5e-5) return value.toExponential(1).replace('-', '−');
+  const places = size >= 100 ? 1 : size >= 10 ? 2 : digits;
+  return value
+    .toFixed(places)
+    .replace(/(\.\d*?)0+$/, '$1')
+    .replace(/\.$/, '')
+    .replace('-', '−');
+}
+
+/** What a person typed: accepts a comma and a proper minus. Nothing where it is no number. */
+export function typed(text: string): number | null {
+  const bare = text
+    .trim()
+    .replace('−', '-')
+    .replace(',', '.')
+    .replace(/\s*[a-zA-Z%°]+$/, '');
+  const value = Number(bare);
+  return bare !== '' && Number.isFinite(value) ? value : null;
+}
+
+/** Rounded so that dragging gives numbers that one would type. */
+export function tidy(value: number): number {
+  if (value === 0 || !Number.isFinite(value)) return 0;
+  const scale = 10 ** (4 - Math.max(Math.floor(Math.log10(Math.abs(value))), 0));
+  return Math.round(value * scale) / scale;
+}
+
+export function clamp(
+  value: number,
+  low: number | null | undefined,
+  high: number | null | undefined,
+): number {
+  return Math.min(Math.max(value, low ?? -Infinity), high ?? Infinity);
+}
+
+export function percent(share: number): string {
+  const value = share * 100;
+  return value > 0 && value < 1 ? '<1 %' : `${Math.round(value)} %`;
+}

@@ -1,0 +1,142 @@
+<!-- A layer's name, whether it is on, how much of it counts; dragged by its grip, it changes places. -->
+<script lang="ts">
+  import type { Layer } from '../api/client';
+  import { bench } from '../state/bench.svelte';
+  import DragNumber from '../fields/DragNumber.svelte';
+
+  type Props = {
+    layer: Layer;
+    removable: boolean;
+    onmove: (by: 1 | -1) => void;
+    ondrag: (dragging: boolean) => void;
+    onrename: (name: string) => void;
+    onswitch: () => void;
+    onopacity: (share: number, done: boolean) => void;
+    onremove: () => void;
+  };
+  let { layer, removable, onmove, ondrag, onrename, onswitch, onopacity, onremove }: Props = $props();
+
+  let naming = $state(false);
+
+  function rename(name: string) {
+    naming = false;
+    if (name.trim() && name !== layer.name) onrename(name.trim());
+  }
+</script>
+
+<div class="name">
+  <div class="line">
+    <span
+      class="grip"
+      role="button"
+      tabindex="0"
+      draggable="true"
+      title="drag to reorder; arrow keys move it too"
+      aria-label="reorder {layer.name}"
+      ondragstart={() => ondrag(true)}
+      ondragend={() => ondrag(false)}
+      onkeydown={(event) => {
+        const by = { ArrowUp: 1 as const, ArrowDown: -1 as const }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        onmove(by);
+      }}
+    ></span>
+    {#if naming}
+      <!-- svelte-ignore a11y_autofocus -->
+      <input
+        value={layer.name}
+        aria-label="layer's name"
+        autofocus
+        onblur={(event) => rename(event.currentTarget.value)}
+        onkeydown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') rename(event.currentTarget.value);
+          if (event.key === 'Escape') naming = false;
+        }}
+      />
+    {:else}
+      <button
+        class="plain title"
+        title="open; double-click renames"
+        onclick={() => bench.open(['look', layer.name, 'where'])}
+        ondblclick={() => (naming = true)}>{layer.name}</button
+      >
+    {/if}
+  </div>
+  <div class="line under">
+    <button
+      class="plain switch"
+      role="switch"
+      aria-checked={layer.on}
+      aria-label="{layer.name} on or off"
+      onclick={onswitch}>{layer.on ? 'on' : 'off'}</button
+    >
+    <DragNumber
+      value={Math.round(layer.opacity * 100)}
+      label="opacity of {layer.name}"
+      unit="%"
+      low={0}
+      high={100}
+      whole
+      oninput={(value) => onopacity(value / 100, false)}
+      onchange={(value) => onopacity(value / 100, true)}
+    />
+    {#if removable}
+      <button
+        class="plain remove"
+        title="take the layer away"
+        aria-label="take layer {layer.name} away"
+        onclick={onremove}>×</button
+      >
+    {/if}
+  </div>
+</div>
+
+<style>
+  .name {
+    min-width: 0;
+  }
+  .line {
+    display: flex;
+    gap: 6px;
+    align-items: baseline;
+  }
+  .under {
+    color: var(--quiet);
+    margin: 4px 0 0 14px;
+    gap: 8px;
+  }
+  .title {
+    font-weight: 600;
+    overflow-wrap: anywhere;
+  }
+  :global(.row.current) .title {
+    color: var(--amber);
+  }
+  :global(.row.off) .title {
+    color: var(--faint);
+  }
+  .grip::before {
+    content: '⋮⋮';
+  }
+  .grip {
+    cursor: grab;
+    color: var(--faint);
+    letter-spacing: -2px;
+  }
+  .switch[aria-checked='true'] {
+    color: var(--text);
+  }
+  .switch:hover,
+  .remove:hover {
+    color: var(--amber);
+  }
+  input {
+    width: 82px;
+    background: var(--ground);
+    color: var(--text);
+    border: 1px solid var(--amber);
+    font: inherit;
+  }
+</style>

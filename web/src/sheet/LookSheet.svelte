@@ -1,0 +1,241 @@
+<!-- The look as a table: rows are layers, the top row covering those below; columns are where it lies and what it changes. -->
+<script lang="ts">
+  import type { Channel, Layer, Operation } from '../api/client';
+  import { bench } from '../state/bench.svelte';
+  import { live } from '../state/live.svelte';
+  import { pointer } from '../state/pointer';
+  import { shot } from '../state/shot.svelte';
+  import Choice from '../fields/Choice.svelte';
+  import { percent } from '../fields/numbers';
+  import LayerName from './LayerName.svelte';
+  import SheetCell from './SheetCell.svelte';
+
+  const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
+
+  let dragged = $state<number | null>(null);
+  let over = $state<number | null>(null);
+
+  const found = $derived(shot.look(bench.look));
+  const layers = $derived(found ? found.look.layers.map((layer, index) => ({ layer, index })).reverse() : []);
+  const worn = $derived(
+    (shot.document?.objects ?? []).filter((item) => item.look === bench.look).map((item) => item.name),
+  );
+  const at = (index: number, ...more: (string | number)[]) =>
+    pointer('looks', found?.index ?? 0, 'layers', index, ...more);
+  const commit = (operations: Operation[], label: string) => void shot.commit(operations, label);
+  const isCurrent = (layer: Layer) => bench.place[0] === 'look' && bench.place[1] === layer.name;
+
+  function addLayer() {
+    if (!found) return;
+    const names = new Set(found.look.layers.map((layer) => layer.name));
+    let name = 'new layer';
+    for (let n = 2; names.has(name); n++) name = `new layer ${n}`;
+    commit([{ op: 'add', path: at(found.look.layers.length), value: { name } }], `add ${name}`);
+    bench.open(['look', name, 'where']);
+  }
+  function addChannel(layer: Layer, index: number, channel: Channel) {
+    const value = channel.width === 3 ? [...channel.default] : (channel.default[0] ?? 0);
+    const recipe = { steps: [{ op: 'constant', params: { value } }] };
+    commit(
+      [{ op: 'add', path: at(index, 'channels', channel.name), value: { recipe } }],
+      `${layer.name}: add ${channel.label}`,
+    );
+    bench.open(['look', layer.name, 'channels', channel.name]);
+  }
+  function move(from: number, to: number) {
+    if (from === to || to < 0 || to >= layers.length) return;
+    commit([{ op: 'move', from: at(from), path: at(to) }], `move ${found?.look.layers[from]?.name}`);
+  }
+  function drop(target: number) {
+    if (dragged !== null) move(dragged, target);
+    dragged = over = null;
+  }
+  function rename(layer: Layer, index: number, name: string) {
+    commit([{ op: 'replace', path: at(index, 'name'), value: name }], `rename ${layer.name}`);
+    if (bench.place[1] === layer.name)
+      bench.open([...bench.place.slice(0, 1), name, ...bench.place.slice(2)]);
+  }
+  function setOpacity(layer: Layer, index: number, share: number, done: boolean) {
+    const patch: Operation[] = [{ op: 'replace', path: at(index, 'opacity'), value: share }];
+    if (done) commit(patch, `${layer.name}: opacity ${Math.round(share * 100)} %`);
+    else shot.preview(patch);
+  }
+</script>
+
+<section class="sheet" aria-label="look sheet">
+  <header>
+    <Choice
+      value={bench.look}
+      label="look"
+      options={(shot.document?.looks ?? []).map((look) => ({ value: look.name, text: look.name }))}
+      onchange={(name) => bench.openLook(name)}
+    />
+    <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
+    <button class="plain add" onclick={addLayer}>+ layer</button>
+  </header>
+  <div class="grid head">
+    <span></span><span>where</span>
+    {#each GROUPS as group (group)}<span>{group}</span>{/each}
+  </div>
+  <div class="rows">
+    {#each layers as { layer, index } (layer.id || layer.name)}
+      <div
+        class="grid row"
+        class:off={!layer.on}
+        class:current={isCurrent(layer)}
+        class:over={over === index && dragged !== index}
+        data-layer={layer.name}
+        role="group"
+        aria-label="layer {layer.name}"
+        ondragover={(event) => {
+          if (dragged === null) return;
+          event.preventDefault();
+          over = index;
+        }}
+        ondragleave={() => over === index && (over = null)}
+        ondrop={(event) => {
+          event.preventDefault();
+          drop(index);
+        }}
+      >
+        <LayerName
+          {layer}
+          removable={layers.length > 1}
+          onmove={(by) => move(index, index + by)}
+          ondrag={(dragging) => (dragging ? (dragged = index) : (dragged = over = null))}
+          onrename={(name) => rename(layer, index, name)}
+          onswitch={() =>
+            commit(
+              [{ op: 'replace', path: at(index, 'on'), value: !layer.on }],
+              `${layer.name} ${layer.on ? 'off' : 'on'}`,
+            )}
+          onopacity={(share, done) => setOpacity(layer, index, share, done)}
+          onremove={() => commit([{ op: 'remove', path: at(index) }], `take ${layer.name} away`)}
+        />
+        <div class="cell">
+          <button
+            class="plain thumb"
+            class:open={isCurrent(layer) && bench.place[2] === 'where'}
+            aria-label="{layer.name}, where"
+            onclick={() => bench.open(['look', layer.name, 'where'])}
+          >
+            {#if layer.where && live.cells[`${index}/where`]}
+              <img src={live.cells[`${index}/where`]?.picture} alt="" />
+              <span class="tag mono" data-text={percent(live.cells[`${index}/where`]?.mean[0] ?? 0)}></span>
+            {:else}<span class="everywhere" data-text={layer.where ? '' : 'all'}></span>{/if}
+          </button>
+        </div>
+        {#each GROUPS as group (group)}
+          <SheetCell {layer} {index} {group} onadd={(channel) => addChannel(layer, index, channel)} />
+        {/each}
+      </div>
+    {/each}
+  </div>
+</section>
+
+<style>
+  .sheet {
+    display: flex;
+    flex-direction: column;
+    min-height: 0;
+    height: 100%;
+    border-left: 1px solid var(--line);
+    padding: 8px 10px 0 12px;
+  }
+  header {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    padding-bottom: 4px;
+  }
+  header :global(select) {
+    font-weight: 600;
+    font-size: 13px;
+  }
+  .worn {
+    color: var(--quiet);
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .add {
+    color: var(--quiet);
+  }
+  .add:hover {
+    color: var(--amber);
+  }
+  .grid {
+    display: grid;
+    grid-template-columns: minmax(80px, 1fr) 56px 72px 86px minmax(56px, 0.6fr) minmax(56px, 0.6fr) minmax(
+        44px,
+        0.5fr
+      );
+    gap: 6px;
+  }
+  .head {
+    color: var(--quiet);
+    padding: 2px 0 4px;
+    border-bottom: 1px solid var(--line);
+  }
+  .rows {
+    overflow: auto;
+    flex: 1;
+    min-height: 0;
+  }
+  .row {
+    padding: 7px 0;
+    border-bottom: 1px solid var(--line);
+    position: relative;
+  }
+  .row.current {
+    background: linear-gradient(90deg, var(--row), transparent);
+  }
+  .row.over {
+    box-shadow: inset 0 2px var(--amber);
+  }
+  .row.off :global(.thumb) {
+    opacity: 0.4;
+  }
+  .cell {
+    min-width: 0;
+    position: relative;
+  }
+  .sheet :global(.thumb) {
+    position: relative;
+    display: block;
+    width: min(64px, 100%);
+    height: 36px;
+    background: var(--well);
+    overflow: hidden;
+  }
+  .sheet :global(.thumb.open),
+  .sheet :global(.thumb:hover) {
+    box-shadow: 0 0 0 1.5px var(--amber);
+  }
+  .sheet :global(.thumb img) {
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+    display: block;
+  }
+  /* Beside the name of the button, not part of it. */
+  .tag::before,
+  .everywhere::before {
+    content: attr(data-text);
+  }
+  .tag {
+    position: absolute;
+    right: 1px;
+    bottom: 1px;
+    background: var(--veil);
+    padding: 0 3px;
+    line-height: 14px;
+  }
+  .everywhere {
+    display: grid;
+    place-items: center;
+    height: 100%;
+    color: var(--faint);
+  }
+</style>

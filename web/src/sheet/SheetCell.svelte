@@ -1,0 +1,108 @@
+<!-- One cell: what a layer changes in one group of channels, as a picture and a line for each channel. -->
+<script lang="ts">
+  import type { Channel, Layer } from '../api/client';
+  import { bench } from '../state/bench.svelte';
+  import { live } from '../state/live.svelte';
+  import { shot } from '../state/shot.svelte';
+  import { shown } from '../fields/numbers';
+  import AddChannel from './AddChannel.svelte';
+
+  type Props = {
+    layer: Layer;
+    index: number;
+    group: Channel['channel_group'];
+    onadd: (channel: Channel) => void;
+  };
+  let { layer, index, group, onadd }: Props = $props();
+
+  const ofGroup = $derived(shot.vocabulary.channels.filter((channel) => channel.channel_group === group));
+  const channels = $derived(ofGroup.filter((channel) => channel.name in layer.channels));
+  const free = $derived(ofGroup.filter((channel) => !(channel.name in layer.channels)));
+  const cell = (name: string) => live.cells[`${index}/${name}`];
+  const isOpen = (name: string) =>
+    bench.place[0] === 'look' && bench.place[1] === layer.name && bench.place[3] === name;
+  const picture = $derived.by(() => {
+    const open = channels.find((channel) => isOpen(channel.name)) ?? channels[0];
+    return open ? cell(open.name)?.picture : undefined;
+  });
+  const held = (name: string): string => {
+    const found = cell(name)?.held;
+    return found ? `held at ${shown(found.at, 3)} (asked for ${shown(found.asked, 3)})` : '';
+  };
+  const mean = (name: string): string => {
+    const found = cell(name)?.mean;
+    if (!found) return '';
+    return found.length === 3
+      ? found.map((x) => shown(x, 2).replace(/^0\./, '.')).join(' ')
+      : shown(found[0] ?? 0, 2);
+  };
+  const sign = (name: string) =>
+    ({ multiply: '× ', add: '+ ', lighter: '↑ ', darker: '↓ ', replace: '' })[
+      layer.channels[name]?.blend ?? 'replace'
+    ];
+  const open = (name: string) => bench.open(['look', layer.name, 'channels', name]);
+</script>
+
+<div class="cell">
+  {#if channels.length}
+    <button
+      class="plain thumb"
+      class:open={channels.some((channel) => isOpen(channel.name))}
+      aria-label="{layer.name}, {group}"
+      onclick={() => open(channels[0]?.name ?? '')}
+    >
+      {#if picture}<img src={picture} alt="{group} of {layer.name}" />{/if}
+    </button>
+    {#each channels as channel (channel.name)}
+      <button
+        class="plain chip"
+        class:open={isOpen(channel.name)}
+        class:held={held(channel.name) !== ''}
+        title="{channel.label}: {sign(channel.name)}{mean(channel.name)} {held(channel.name)}"
+        onclick={() => open(channel.name)}
+        ><span>{channel.label}</span><span class="mono"
+          >{sign(channel.name)}{(cell(channel.name)?.mean.length ?? 3) === 1 ? mean(channel.name) : ''}</span
+        ></button
+      >
+    {/each}
+  {/if}
+  {#if free.length}
+    <AddChannel {group} layer={layer.name} channels={free} sign={channels.length ? '+' : '·'} {onadd} />
+  {/if}
+</div>
+
+<style>
+  .cell {
+    min-width: 0;
+    position: relative;
+  }
+  .chip {
+    display: flex;
+    /* Where a name and its number are too wide together, the number goes below. */
+    flex-wrap: wrap;
+    justify-content: space-between;
+    column-gap: 4px;
+    width: 100%;
+    line-height: 15px;
+    color: var(--quiet);
+    white-space: nowrap;
+  }
+  .chip.held :global(.mono) {
+    text-decoration: underline dotted var(--amber);
+  }
+  .chip span:first-child {
+    /* Names of several words take a second line rather than losing what tells them apart. */
+    white-space: normal;
+    text-align: left;
+    line-height: 13px;
+    min-width: min-content;
+  }
+  .chip span:last-child {
+    margin-left: auto;
+    line-height: 13px;
+  }
+  .chip:hover,
+  .chip.open {
+    color: var(--amber);
+  }
+</style>

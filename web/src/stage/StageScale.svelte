@@ -1,0 +1,69 @@
+<!-- What the tones of a signal shown alone stand for, and in which style they are shown. -->
+<script lang="ts">
+  import { bench } from '../state/bench.svelte';
+  import { STYLES } from '../api/live';
+  import { live } from '../state/live.svelte';
+  import { shown } from '../fields/numbers';
+
+  const range = $derived(live.head?.range ?? null);
+</script>
+
+{#if live.show.kind !== 'picture'}
+  <div class="scale" role="group" aria-label="scale">
+    {#if range && live.head?.scale}
+      <span class="mono">{shown(range.low)}</span>
+      <img src={live.head.scale} alt="tones from the lowest to the highest value" />
+      <span class="mono">{shown(range.high)}</span>
+      {#if bench.style === 'lines'}<span class="quiet"
+          >a line each <b class="mono">{shown(range.step)}</b></span
+        >{/if}
+    {/if}
+    <span class="styles">
+      {#each STYLES as style (style)}
+        <button
+          class="plain"
+          aria-pressed={bench.style === style}
+          title={style === 'grey' ? 'grey; negative values in cool blue' : style}
+          onclick={() => bench.setStyle(style)}>{style === 'lines' ? 'iso-lines' : style}</button
+        >
+      {/each}
+      <kbd title="next style">S</kbd>
+    </span>
+  </div>
+{/if}
+
+<style>
+  .scale {
+    position: absolute;
+    left: 10px;
+    bottom: 10px;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    background: var(--veil);
+    padding: 3px 8px;
+  }
+  img {
+    width: 120px;
+    height: 10px;
+  }
+  .quiet {
+    color: var(--quiet);
+  }
+  .styles {
+    display: flex;
+    gap: 8px;
+    color: var(--quiet);
+    margin-left: 4px;
+  }
+  .styles [aria-pressed='true'] {
+    color: var(--amber);
+  }
+  kbd {
+    font: inherit;
+    font-family: var(--mono);
+    border: 1px solid var(--line);
+    padding: 0 4px;
+    color: var(--text);
+  }
+</style>
