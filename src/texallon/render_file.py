@@ -78,7 +78,7 @@ def exposure_words(shot: Shot) -> dict[str, str]:
 
 
 def light_layers(shot: Shot, film: Film, weights: np.typing.NDArray[np.float32]) -> Passes:
-    """The noisy picture, each way that light came, and each light group as it was rendered, not weighed."""
+    """The noisy picture, each way that light came, and each light group as it was rendered, not weighted."""
     layers = {"noisy": film.picture(weights), "albedo": film.albedo()}
     layers |= {f"light.{name}": film.part(name) for name in LIGHT_AOVS}
     for number, name in enumerate(["", *(group.name for group in shot.light_groups)]):

@@ -1,4 +1,4 @@
-"""What a server is told when it starts."""
+"""A server's settings."""
 
 import os
 from dataclasses import dataclass

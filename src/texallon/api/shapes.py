@@ -146,7 +146,7 @@ class PicturePath(BaseModel):
 
 
 class PictureItem(BaseModel):
-    """A picture as an `image` op names it (`file` and `sha256`); its size is told when it is brought in."""
+    """A picture as an `image` op names it (`file` and `sha256`); its size is given when it is brought in."""
 
     name: str
     file: str

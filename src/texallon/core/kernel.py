@@ -65,15 +65,32 @@ def kernel(function: F) -> F:
 
     It can't make arrays (see `allocating`), and therefore counts no references, which are atomic operations: where many small
     functions hand arrays to each other those take as long as the work itself (docs/performance.md).
+
+    Parameters
+    ----------
+    function : F
+        To be compiled.
     """
     return cast(F, _compile(_nrt=False, **SETTINGS)(function))
 
 
 def allocating(function: F) -> F:
-    """As `kernel`, for those that make arrays of their own."""
+    """As `kernel`, for those that make arrays of their own.
+
+    Parameters
+    ----------
+    function : F
+        To be compiled.
+    """
     return cast(F, _compile(**SETTINGS)(function))
 
 
 def inlined(function: F) -> F:
-    """As `kernel`, and always merged into its caller: for the small functions of an inner loop."""
+    """As `kernel`, and always merged into its caller: for the small functions of an inner loop.
+
+    Parameters
+    ----------
+    function : F
+        To be compiled.
+    """
     return cast(F, _compile(_nrt=False, forceinline=True, **SETTINGS)(function))

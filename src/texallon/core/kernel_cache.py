@@ -36,7 +36,13 @@ def _read(path: str) -> tuple[bytes, tuple[str, ...]]:
 
 
 def sources_stamp(path: str) -> str:
-    """Changes with the text of a file, and of every file of ours that it imports from, near or far."""
+    """Changes with the text of a file, and of every file of ours that it imports from, near or far.
+
+    Parameters
+    ----------
+    path : str
+        Of a source file.
+    """
     seen: set[str] = set()
     waiting = [path]
     while waiting:

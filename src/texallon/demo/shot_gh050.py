@@ -1,4 +1,4 @@
-"""Shot GH050, *twisted wire*: a copper cable and a hemp rope, both told by what an artist means by them."""
+"""Shot GH050, *twisted wire*: a copper cable and a hemp rope, both described by what an artist means by them."""
 
 from texallon.demo.cable import ROPE_RADIUS, WIRE_RADIUS
 from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value

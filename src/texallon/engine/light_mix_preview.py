@@ -1,4 +1,4 @@
-"""A picture whose light groups are weighed under a moving hand: of few enough pixels to follow it."""
+"""A picture whose light groups are weighted under a moving hand: of few enough pixels to follow it."""
 
 from math import ceil, sqrt
 

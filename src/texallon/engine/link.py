@@ -28,7 +28,7 @@ class EngineUnavailableError(RuntimeError):
 
 
 class EngineLink:
-    """The one render process, whatever becomes of it. Windows are told of a restart and are opened again in it."""
+    """The one render process, whatever becomes of it. Windows hear of a restart and are opened again in it."""
 
     def __init__(self, store: Path) -> None:
         self.store = store

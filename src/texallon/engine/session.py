@@ -36,7 +36,7 @@ from texallon.messages.to_page import CameraMoved, Loading, ProblemMessage
 Emit = Callable[[dict[str, Any], bytes], None]
 
 LOADING = 0.2
-"""Seconds after which a window is told that its geometry is being read."""
+"""Seconds after which a window hears that its geometry is being read."""
 
 
 class Session:
@@ -166,10 +166,10 @@ class Session:
     def _load(self, graph: FrameGraph) -> None:
         """Read geometry, and tell of it where it takes long."""
         missing = [item for item in graph.shown if not self._store.known(graph.files.mesh_value(item.geometry))]
-        begun, told = time.monotonic(), False
+        begun, announced = time.monotonic(), False
         for number, item in enumerate(missing):
-            if told or time.monotonic() - begun > LOADING or number == 0:
-                told = told or number > 0
+            if announced or time.monotonic() - begun > LOADING or number == 0:
+                announced = announced or number > 0
                 self._send(Loading, {"done": number, "total": len(missing), "what": item.name}, b"")
             self._store.value(graph.files.mesh_value(item.geometry))
 

@@ -40,7 +40,7 @@ class StageImage:
 
 @dataclass(frozen=True)
 class _Smooth:
-    """What was shown of a film in some state, and how the light groups were weighed."""
+    """What was shown of a film in some state, and how the light groups were weighted."""
 
     state: str
     weights: Array
@@ -120,7 +120,7 @@ class StagePicture:
         steady : bool
             Whether nothing has been asked for a while, so that paths are followed in large batches.
         """
-        if self._quick and self.film is not None:  # what was weighed anew in haste is made well first
+        if self._quick and self.film is not None:  # what was weighted anew in haste is made well first
             shown = StageImage(self._mixed_well(self.film), "full", self.film.samples)
             self._quick = False
             return shown
@@ -163,7 +163,7 @@ class StagePicture:
         return f"{self._film_value.content_key}/{film.samples}"
 
     def _mixed(self, film: Film) -> Array:
-        """The film with its light groups weighed as the shot says now; in haste, where they were weighed otherwise before."""
+        """The film with its light groups weighted as the shot says now; in haste, where they were weighted otherwise before."""
         weights, smooth, state = self._weights, self._smooth, self._state(film)
         self._quick = False
         if smooth is None or smooth.state != state or smooth.weights.shape != weights.shape:

@@ -1,6 +1,6 @@
 """Meshes from OBJ, PLY and GLB files: checked before they are believed, and limited in size and count.
 
-What a file says it is and what it holds must agree: the format is told by its first bytes, the ending only has to match.
+What a file says it is and what it holds must agree: the format is recognised by its first bytes, the ending only has to match.
 Vertex colours become the attribute `color` (scene-linear), texture coordinates `uv`, and further data per vertex of PLY
 and GLB files attributes of their own names. Materials, cameras and anything else in a file are left out.
 """
@@ -69,7 +69,7 @@ def sniff(data: bytes) -> str:
 
 
 def _options(data: bytes, kind: str) -> dict[str, bool]:
-    """What the reader is told: OBJ files are split into their objects, unless there are very many."""
+    """Options for the reader: OBJ files are split into their objects, unless there are very many."""
     if kind != "obj":
         return {}
     objects = data.count(b"\no ") + data.startswith(b"o ")

@@ -1,6 +1,6 @@
 """Pictures from PNG, JPEG, TIFF, OpenEXR and Radiance HDR files: checked before they are believed, and limited in size.
 
-What a file says it is and what it holds must agree: the kind is told by its first bytes. A colour is brought to scene-linear
+What a file says it is and what it holds must agree: the kind is recognised by its first bytes. A colour is brought to scene-linear
 light by the file's own transfer curve (sRGB, IEC 61966-2-1, for PNG, JPEG and TIFF with whole numbers; EXR, HDR and
 floating-point TIFF are linear already); raw numbers are left as they are, whole ones as shares of their largest.
 """

@@ -1,4 +1,4 @@
-"""What a window is told: pictures, measurements, advice, problems, and what goes on."""
+"""What a window receives: pictures, measurements, advice, problems, and what goes on."""
 
 from typing import Annotated, Any, Literal
 

@@ -185,7 +185,7 @@ class ShotStore:
             return self._change_all(session, head, lambda each: sharing.inline(each, name), f"write {name} out")
 
     def signal_uses(self, shot_id: int) -> dict[str, list[SignalUse]]:
-        """For each shared signal, where the project's shots use it; within other signals it is told once, of this shot."""
+        """For each shared signal, where the project's shots use it; within other signals it is listed once, of this shot."""
         with Session(self.engine) as session:
             current = self._current(session, shot_id)
             names = [signal["name"] for signal in current.document["signals"]]
@@ -344,8 +344,8 @@ class ShotStore:
             try:
                 _, document = checked(document)
             except DocumentError as error:
-                told = [Problem(each.pointer, f"{row.name}: {each.reason}", each.hint) for each in error.problems]
-                raise DocumentError(told) from None
+                problems = [Problem(each.pointer, f"{row.name}: {each.reason}", each.hint) for each in error.problems]
+                raise DocumentError(problems) from None
             if new.joint is None:
                 new.joint = uuid.uuid4().hex
             theirs = RevisionRow(

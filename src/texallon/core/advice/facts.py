@@ -59,7 +59,15 @@ class RecipeFacts:
     change_per_second: float
 
     def at(self, step: int, *more: str | int) -> str:
-        """The JSON Pointer to a step, or to something in it."""
+        """The JSON Pointer to a step, or to something in it.
+
+        Parameters
+        ----------
+        step : int
+            The step's number.
+        *more : object
+            Where it stands in the document, or more of the same.
+        """
         return pointer(*self.path, "steps", step, *more)
 
 
@@ -77,13 +85,33 @@ class Facts:
     """What the pictures that recipes lay on hold, by file."""
 
     def effect(self, look: str, role: str, otherwise: float) -> float:
-        """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value."""
+        """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value.
+
+        Parameters
+        ----------
+        look : str
+            The look's name, or the look itself.
+        role : str
+            `mask`, `signal` or a channel's name.
+        otherwise : float
+            Where no layer says anything.
+        """
         found = [each for each in self.recipes if each.look == look and each.role == role and each.steps]
         known = [each.steps[-1].values for each in found if each.steps[-1].values and each.steps[-1].values.count]
         return known[-1].mean if known else otherwise
 
     def own_effect(self, recipe: RecipeFacts, role: str, otherwise: float) -> float:
-        """The same of the recipe's own layer, where it sets the channel; else of the look."""
+        """The same of the recipe's own layer, where it sets the channel; else of the look.
+
+        Parameters
+        ----------
+        recipe : RecipeFacts
+            With what is known of it.
+        role : str
+            `mask`, `signal` or a channel's name.
+        otherwise : float
+            Where no layer says anything.
+        """
         for each in self.recipes:
             if each.look == recipe.look and each.layer == recipe.layer and each.role == role and each.steps:
                 values = each.steps[-1].values
@@ -91,7 +119,17 @@ class Facts:
         return self.effect(recipe.look, role, otherwise)
 
     def of(self, look: str, role: str, layers: Sequence[Layer]) -> list[RecipeFacts]:
-        """The recipes of one channel in some layers of a look."""
+        """The recipes of one channel in some layers of a look.
+
+        Parameters
+        ----------
+        look : str
+            The look's name, or the look itself.
+        role : str
+            `mask`, `signal` or a channel's name.
+        layers : sequence of Layer
+            Of the look.
+        """
         names = {layer.name for layer in layers}
         return [each for each in self.recipes if each.look == look and each.role == role and each.layer in names]
 
@@ -178,7 +216,15 @@ def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content
 
 
 def recipes_of(look: Look, index: int) -> Iterator[RecipePlace]:
-    """A look's recipes; the look stands at position `index`."""
+    """A look's recipes; the look stands at position `index`.
+
+    Parameters
+    ----------
+    look : Look
+        The look's name, or the look itself.
+    index : int
+        Position of the look.
+    """
     for number, layer in enumerate(look.layers):
         if not layer.on:
             continue

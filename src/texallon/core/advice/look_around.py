@@ -37,7 +37,17 @@ class Around:
 
 
 def look_around(shot: Shot, scene: Scene, view: View) -> Around:
-    """Look along the camera's rays, and out of each lamp."""
+    """Look along the camera's rays, and out of each lamp.
+
+    Parameters
+    ----------
+    shot : Shot
+        A checked shot.
+    scene : Scene
+        What stands where.
+    view : View
+        The camera's rays.
+    """
     through, cut_out = _shells(shot, scene, view)
     return Around(through, cut_out, _shut_in(shot, scene))
 

@@ -20,6 +20,8 @@ def advice_on(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> list[
 
     Parameters
     ----------
+    shot : ResolvedShot
+        A checked shot.
     later : ResolvedShot
         The shot at the next frame.
     points : GBuffer
@@ -29,7 +31,17 @@ def advice_on(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> list[
 
 
 def look_over(shot: Shot, files: Files, frame: float | None = None) -> list[Advice]:
-    """Advice on a checked shot, the gravest first; raises what its files raise."""
+    """Advice on a checked shot, the gravest first; raises what its files raise.
+
+    Parameters
+    ----------
+    shot : Shot
+        A checked shot.
+    files : Files
+        Where meshes and pictures are read from.
+    frame : float, optional
+        The shot's first unless given.
+    """
     graph = FrameGraph(resolve(shot, frame), files)
     later = resolve(shot, graph.shot.time.frame + 1)
     return advice_on(graph.shot, later, graph.gbuffer(*SIZE, detail=SIZE[0] / shot.resolution[0]))

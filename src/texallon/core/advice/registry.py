@@ -20,6 +20,12 @@ def rules() -> dict[str, Rule]:
 
 
 def advise(facts: Facts) -> list[Advice]:
-    """What all rules notice, the gravest first."""
+    """What all rules notice, the gravest first.
+
+    Parameters
+    ----------
+    facts : Facts
+        What is known of the shot.
+    """
     found = [each for rule in rules().values() for each in rule.check(facts)]
     return sorted(found, key=lambda each: SEVERITIES.index(each.severity))

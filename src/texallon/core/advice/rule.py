@@ -38,15 +38,44 @@ class Rule:
     """What the trade knows, in one sentence, with its source."""
 
     def check(self, facts: Facts) -> Iterator[Advice]:
-        """What the rule notices."""
+        """What the rule notices.
+
+        Parameters
+        ----------
+        facts : Facts
+            What is known of the shot.
+        """
         for recipe in facts.recipes:
             yield from self.check_recipe(recipe, facts)
 
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
-        """What it notices in one recipe; for rules that look at each on its own."""
+        """What it notices in one recipe; for rules that look at each on its own.
+
+        Parameters
+        ----------
+        recipe : RecipeFacts
+            With what is known of it.
+        facts : Facts
+            What is known of the shot.
+        """
         raise NotImplementedError
 
     def found(
         self, severity: Severity, recipe: RecipeFacts, step: int | None, reason: str, fix: Fix | None = None
     ) -> Advice:
+        """A piece of advice on a recipe.
+
+        Parameters
+        ----------
+        severity : Severity
+            `error`, `warning` or `note`.
+        recipe : RecipeFacts
+            With what is known of it.
+        step : int, optional
+            The step's number.
+        reason : str
+            One sentence.
+        fix : Fix, optional
+            A change that would mend it, where one is safe.
+        """
         return Advice(self.name, severity, recipe.look, recipe.place, step, reason, fix)

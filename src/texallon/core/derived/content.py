@@ -31,7 +31,7 @@ def content_key(value: Any) -> str:
     Raises
     ------
     TypeError
-        For a value whose content can't be told, such as a function or an open file.
+        For a value whose content can't be read, such as a function or an open file.
 
     Examples
     --------
@@ -84,7 +84,7 @@ def _feed(digest: Any, value: Any) -> None:
         for field in dataclasses.fields(value):
             _feed(digest, getattr(value, field.name))
     else:
-        raise TypeError(f"{type(value).__name__} can't be told by its content, so nothing can be derived from it")
+        raise TypeError(f"{type(value).__name__} has no content to be identified by, so nothing can be derived from it")
 
 
 def _put(digest: Any, kind: bytes, data: bytes) -> None:

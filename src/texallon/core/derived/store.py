@@ -93,11 +93,23 @@ class DerivedStore:
         return dict(sorted(found.items(), key=lambda pair: -pair[1][1]))
 
     def known(self, wanted: Derived[Any]) -> bool:
-        """Whether a value is kept, so that asking for it costs nothing."""
+        """Whether a value is kept, so that asking for it costs nothing.
+
+        Parameters
+        ----------
+        wanted : Derived[Any]
+            What is asked for.
+        """
         return wanted.content_key in self._kept
 
     def cost(self, wanted: Derived[Any]) -> Cost:
-        """The cost of what is still to be computed for a value, its arguments included."""
+        """The cost of what is still to be computed for a value, its arguments included.
+
+        Parameters
+        ----------
+        wanted : Derived[Any]
+            What is asked for.
+        """
         if self.known(wanted):
             return Cost.INSTANT
         inner = [self.cost(each) for each in _derived_in(wanted.arguments)]
@@ -105,6 +117,11 @@ class DerivedStore:
 
     def value(self, wanted: Derived[T]) -> T:
         """A derived value, computed only if it is not kept.
+
+        Parameters
+        ----------
+        wanted : Derived[T]
+            What is asked for.
 
         Raises
         ------
@@ -133,16 +150,38 @@ class DerivedStore:
             return made
 
     def peek(self, wanted: Derived[T]) -> T | None:
-        """A value if it is kept; it is not computed."""
+        """A value if it is kept; it is not computed.
+
+        Parameters
+        ----------
+        wanted : Derived[T]
+            What is asked for.
+        """
         kept = self._look_up(wanted)
         return None if kept is None else kept.value
 
     def put(self, wanted: Derived[T], value: T, seconds: float = 0.0) -> None:
-        """Keep a value that was computed together with others."""
+        """Keep a value that was computed together with others.
+
+        Parameters
+        ----------
+        wanted : Derived[T]
+            What is asked for.
+        value : T
+            Bytes, or the value.
+        seconds : float, optional
+            That it took.
+        """
         self._keep(wanted, value, seconds)
 
     def refresh(self, wanted: Derived[Any]) -> None:
-        """Count the bytes of a kept value again, which has grown since (a film, a set of hits)."""
+        """Count the bytes of a kept value again, which has grown since (a film, a set of hits).
+
+        Parameters
+        ----------
+        wanted : Derived[Any]
+            What is asked for.
+        """
         with self._lock:
             kept = self._kept.get(wanted.content_key)
             if kept is not None:
@@ -160,6 +199,11 @@ class DerivedStore:
 
     def listen(self, listener: Callable[[Access], None]) -> Callable[[], None]:
         """Tell a function of every value that is asked for.
+
+        Parameters
+        ----------
+        listener : callable
+            Called with each access.
 
         Returns
         -------

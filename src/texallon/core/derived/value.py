@@ -26,7 +26,7 @@ class Cost(IntEnum):
 
 @dataclass(frozen=True)
 class Given(Generic[T]):
-    """An argument that is at hand already and told by a key, so that its content need not be hashed."""
+    """An argument that is at hand already and identified by a key, so that its content need not be hashed."""
 
     value: T
     content_key: str
@@ -63,10 +63,15 @@ class DerivedFunction(Generic[P, T]):
     def of(self, *arguments: Any) -> Derived[T]:
         """The derived value of some arguments, which may be derived values themselves.
 
+        Parameters
+        ----------
+        *arguments : object
+            Numbers, arrays, models and the like, derived values, or `Given` ones.
+
         Raises
         ------
         TypeError
-            Where an argument can't be told by its content.
+            Where an argument has no content to be identified by.
         """
         digest = hashlib.blake2b(f"{self.kind}@{self.version}".encode(), digest_size=16)
         for each in arguments:

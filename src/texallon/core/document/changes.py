@@ -13,7 +13,15 @@ SILENT = {"recipe", "steps", "params", "channels", "layers", "looks", "signals",
 
 
 def changes(old: Any, new: Any) -> list[str]:
-    """A line for each difference between two documents as plain JSON values, in the order of the document."""
+    """A line for each difference between two documents as plain JSON values, in the order of the document.
+
+    Parameters
+    ----------
+    old : object
+        Parsed JSON before.
+    new : object
+        Parsed JSON after.
+    """
     lines = list(_walk(old, new, ()))
     return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
 
@@ -59,8 +67,8 @@ def _walk_steps(old: list[Any], new: list[Any], path: tuple[str, ...]) -> Iterat
         for a, b in zip(old, new, strict=True):
             yield from _walk({**a, "op": ""}, {**b, "op": ""}, (*path, a["op"]))
         return
-    told = " → ".join(", ".join(each["op"] for each in steps) for steps in (old, new))
-    yield f"{_where(path)} steps: {told}"
+    words = " → ".join(", ".join(each["op"] for each in steps) for steps in (old, new))
+    yield f"{_where(path)} steps: {words}"
 
 
 def _named(values: list[Any]) -> bool:

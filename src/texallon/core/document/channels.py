@@ -24,7 +24,13 @@ class Channel:
     purpose: str
 
     def hold(self, value: float) -> float:
-        """A value as a surface takes it: within the range; what is no number is the lowest value that is not negative."""
+        """A value as a surface takes it: within the range; what is no number is the lowest value that is not negative.
+
+        Parameters
+        ----------
+        value : float
+            As the layers ask for it.
+        """
         return min(max(value, self.low), self.high) if value == value else max(self.low, 0.0)
 
 

@@ -88,7 +88,13 @@ def _new_id(trail: str, taken: set[str]) -> str:
 
 
 def without_ids(value: Any) -> Any:
-    """Parsed JSON with no ids, to compare what is made alike."""
+    """Parsed JSON with no ids, to compare what is made alike.
+
+    Parameters
+    ----------
+    value : object
+        Parsed JSON, or a number.
+    """
     if isinstance(value, dict):
         return {key: without_ids(each) for key, each in value.items() if key != "id"}
     return [without_ids(each) for each in value] if isinstance(value, list) else value
@@ -138,6 +144,13 @@ def _position(values: list[Any], token: str, path: str) -> str | int:
 
 def by_id(document: Any, path: tuple[str | int, ...]) -> str:
     """A JSON Pointer that goes by ids, from a path of positions.
+
+    Parameters
+    ----------
+    document : object
+        Parsed JSON; left as it is.
+    path : tuple
+        A path of positions, or a JSON Pointer.
 
     Examples
     --------

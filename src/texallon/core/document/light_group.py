@@ -1,4 +1,4 @@
-"""Light groups: lights whose pictures are kept apart, so that they can be weighed anew without rendering again."""
+"""Light groups: lights whose pictures are kept apart, so that they can be weighted anew without rendering again."""
 
 from collections.abc import Sequence
 
@@ -9,7 +9,7 @@ from texallon.core.document.ids import Identified
 
 
 class LightGroup(Identified):
-    """Lights, surroundings and objects that shine name their group; those that name none are weighed as they are."""
+    """Lights, surroundings and objects that shine name their group; those that name none are weighted as they are."""
 
     name: Name
     on: bool = True
@@ -19,6 +19,13 @@ class LightGroup(Identified):
 
 def group_number(names: Sequence[str], name: str | None) -> int:
     """A light group's place, counted from 1; 0 for none, or one that the shot lacks.
+
+    Parameters
+    ----------
+    names : sequence of str
+        In their order.
+    name : str, optional
+        That is looked for; none for no group.
 
     Examples
     --------

@@ -25,5 +25,11 @@ class Limits(Model):
     )
 
     def array(self, bounces: int) -> np.typing.NDArray[np.int32]:
-        """Diffuse, glossy, transmission, transparency, and all turns but the last kind."""
+        """Diffuse, glossy, transmission, transparency, and all turns but the last kind.
+
+        Parameters
+        ----------
+        bounces : int
+            Of all kinds together.
+        """
         return np.array([self.diffuse, self.glossy, self.transmission, self.transparency, bounces], np.int32)

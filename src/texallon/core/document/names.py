@@ -5,7 +5,15 @@ from difflib import get_close_matches
 
 
 def nearest(wanted: str, known: Iterable[str]) -> str:
-    """A hint for a name that does not exist: the nearest known one, or all of them where none is near."""
+    """A hint for a name that does not exist: the nearest known one, or all of them where none is near.
+
+    Parameters
+    ----------
+    wanted : str
+        The name that does not exist.
+    known : sequence of str
+        Those that do.
+    """
     names = sorted(known)
     close = get_close_matches(wanted, names, n=1, cutoff=0.5)
     if close:
@@ -14,7 +22,13 @@ def nearest(wanted: str, known: Iterable[str]) -> str:
 
 
 def duplicates(names: Iterable[str]) -> list[int]:
-    """The positions at which a name stands for the second time or more."""
+    """The positions at which a name stands for the second time or more.
+
+    Parameters
+    ----------
+    names : sequence of str
+        In their order.
+    """
     seen: set[str] = set()
     again = []
     for index, name in enumerate(names):

@@ -16,6 +16,13 @@ def apply_patch(document: Any, patch: Any) -> Any:
     """A patched copy of a parsed document; the original is left as it was. Pointers may go by ids in lists (see `ids`).
 
     Raises `DocumentError` pointing at the operation's target where the patch does not apply.
+
+    Parameters
+    ----------
+    document : object
+        Parsed JSON; left as it is.
+    patch : object
+        Operations of RFC 6902.
     """
     if not isinstance(patch, list) or not all(isinstance(operation, dict) for operation in patch):
         raise DocumentError([Problem("", "a patch is a list of operations (RFC 6902)")])
@@ -40,7 +47,13 @@ def _by_position(document: Any, operation: dict[str, Any]) -> dict[str, Any]:
 
 
 def copied(value: Any) -> Any:
-    """A copy of parsed JSON. Python's own, for anything, takes three times as long, at every move of a hand."""
+    """A copy of parsed JSON. Python's own, for anything, takes three times as long, at every move of a hand.
+
+    Parameters
+    ----------
+    value : object
+        Parsed JSON, or a number.
+    """
     if isinstance(value, dict):
         return {key: copied(each) for key, each in value.items()}
     return [copied(each) for each in value] if isinstance(value, list) else value

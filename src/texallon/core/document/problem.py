@@ -5,7 +5,18 @@ from dataclasses import dataclass
 
 
 def pointer(*path: str | int) -> str:
-    """A JSON Pointer to a place in a document: `pointer("looks", 0, "a/b")` is `/looks/0/a~1b`."""
+    """A JSON Pointer to a place in a document (RFC 6901).
+
+    Parameters
+    ----------
+    *path : str or int
+        Names of members and positions in lists.
+
+    Examples
+    --------
+    >>> pointer("looks", 0, "a/b")
+    '/looks/0/a~1b'
+    """
     return "".join("/" + str(part).replace("~", "~0").replace("/", "~1") for part in path)
 
 

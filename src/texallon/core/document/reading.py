@@ -16,7 +16,13 @@ LARGEST = 4_000_000
 
 
 def parse_json(text: str) -> Any:
-    """Parse JSON of at most `LARGEST` characters, refusing NaN and infinity; raises `DocumentError`."""
+    """Parse JSON of at most `LARGEST` characters, refusing NaN and infinity; raises `DocumentError`.
+
+    Parameters
+    ----------
+    text : str
+        As a person wrote it.
+    """
     if len(text) > LARGEST:
         raise DocumentError([Problem("", f"the document is {len(text):,} characters long", f"at most {LARGEST:,}")])
     try:
@@ -60,6 +66,11 @@ def read_shot(data: Any) -> Shot:
     """A validated shot from parsed JSON; raises `DocumentError` with a pointer to each offending value.
 
     Checks the shape and that names exist; what ops think of their parameters is checked where ops are known.
+
+    Parameters
+    ----------
+    data : object
+        Parsed JSON; left as it is.
     """
     try:
         shot = Shot.model_validate(migrate(data))
@@ -72,7 +83,13 @@ def read_shot(data: Any) -> Shot:
 
 
 def shot_json(shot: Shot) -> dict[str, Any]:
-    """The document as plain JSON values, every member written out."""
+    """The document as plain JSON values, every member written out.
+
+    Parameters
+    ----------
+    shot : Shot
+        Checked.
+    """
     result: dict[str, Any] = shot.model_dump(mode="json", by_alias=True)
     return result
 

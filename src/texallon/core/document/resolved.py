@@ -14,7 +14,7 @@ class Time(NamedTuple):
     Attributes
     ----------
     frame : float
-        Whole numbers are frames of the shot; what lies between is within a shutter's interval.
+        Integers are frames of the shot; what lies between is within a shutter's interval.
     seconds : float
         Since the shot's first frame.
     """

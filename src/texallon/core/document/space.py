@@ -23,24 +23,48 @@ Space = Literal["world", "object", "rest", "uv", "camera"] | LocatorRef | Object
 
 
 def space_key(place: Space) -> str:
-    """`world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or `object:NAME`."""
+    """`world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or `object:NAME`.
+
+    Parameters
+    ----------
+    place : Space
+        A space that something is measured in.
+    """
     if isinstance(place, LocatorRef):
         return f"locator:{place.locator}"
     return f"object:{place.object}" if isinstance(place, ObjectRef) else place
 
 
 def reference_name(place: SpaceRef) -> str:
-    """The name that a reference carries."""
+    """The name that a reference carries.
+
+    Parameters
+    ----------
+    place : SpaceRef
+        A space that something is measured in.
+    """
     return place.locator if isinstance(place, LocatorRef) else place.object
 
 
 def position_in(place: Space) -> str:
-    """The point data that a position in a place is made from."""
+    """The point data that a position in a place is made from.
+
+    Parameters
+    ----------
+    place : Space
+        A space that something is measured in.
+    """
     return POSITIONS.get(space_key(place), "position")
 
 
 def footprint_in(place: Space) -> str:
-    """The point data that the width of a sample in a place is made from."""
+    """The point data that the width of a sample in a place is made from.
+
+    Parameters
+    ----------
+    place : Space
+        A space that something is measured in.
+    """
     return FOOTPRINTS.get(space_key(place), "footprint")
 
 

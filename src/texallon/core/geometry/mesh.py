@@ -61,6 +61,23 @@ def make_mesh(
     """A checked mesh; missing normals are made from the faces.
 
     Raises `MeshError` for no faces, corners that do not exist, or coordinates that are not finite.
+
+    Parameters
+    ----------
+    vertices : Array
+        `(v, 3)` metres, in object space.
+    faces : Array
+        `(f, 3)` vertex numbers.
+    normals : Array, optional
+        `(v, 3)`; made from the faces where there are none.
+    uv : Array, optional
+        `(v, 2)` texture coordinates.
+    attributes : mapping, optional
+        By name, `(v,)` or `(v, 1…4)`.
+    part_names : tuple of str, optional
+        In the order of `part_of_face`.
+    part_of_face : Array, optional
+        `(f,)` positions in the mesh's part names.
     """
     points = np.ascontiguousarray(vertices, np.float32)
     corners = np.ascontiguousarray(faces, np.int32)
@@ -101,7 +118,20 @@ def _per_vertex(name: str, values: npt.ArrayLike, count: int) -> Floats:
 
 
 def vertex_normals(vertices: Floats, faces: Ints) -> Floats:
-    """Unit normals `(v, 3)`: the mean of the faces around a vertex, weighted by their area; up where there is none."""
+    """Unit normals `(v, 3)`: the mean of the faces around a vertex, weighted by their area; up where there is none.
+
+    Parameters
+    ----------
+    vertices : Array
+        `(v, 3)` metres, in object space.
+    faces : Integers
+        `(f, 3)` vertex numbers.
+
+    Returns
+    -------
+    Array
+        `(v, 3)`.
+    """
     a, b, c = (vertices[faces[:, corner]] for corner in range(3))
     across = np.cross(b - a, c - a).astype(np.float64)
     total = np.stack(

@@ -8,6 +8,7 @@ import ctypes
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cache
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -106,16 +107,43 @@ class SceneRays:
             embree.release_scene(self.handle)
 
     def nearest(self, origin: Array, direction: Array, near: Array, mask: int = OPAQUE | CLEAR) -> "Hits":
-        """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts."""
+        """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts.
+
+        Parameters
+        ----------
+        origin : Array
+            `(3, n)` metres.
+        direction : Array
+            `(3, n)` unit vectors.
+        near : Array
+            Metres, `(n,)` or one.
+        mask : int, optional
+            Which geometry the rays meet.
+        """
         _check_rays(origin, direction, near)
         hits = Hits.empty(origin.shape[1])
-        find_nearest(
-            self.handle, origin, direction, near, mask, hits.distance, hits.barycentric, hits.instance, hits.face
-        )
+        find_nearest(self.handle, Rays(origin, direction, near), mask, hits)
         return hits
 
     def blocked(self, origin: Array, direction: Array, near: Array, far: Array, mask: int = OPAQUE) -> Integers:
-        """1 where something lies between `near` and `far` along a ray, else 0; shape `(n,)`."""
+        """1 where something lies between `near` and `far` along a ray, else 0; shape `(n,)`.
+
+        Parameters
+        ----------
+        origin : Array
+            `(3, n)` metres.
+        direction : Array
+            `(3, n)` unit vectors.
+        near, far : Array
+            Metres, `(n,)` or one.
+        mask : int, optional
+            Which geometry the rays meet.
+
+        Returns
+        -------
+        Integers
+            `(n,)`.
+        """
         _check_rays(origin, direction, near)
         if far.shape != near.shape:
             raise ValueError(f"far has {far.shape}, near {near.shape}")
@@ -134,8 +162,15 @@ def _check_rays(origin: Array, direction: Array, near: Array) -> None:
             raise ValueError("rays are contiguous float32 arrays")
 
 
-@dataclass
-class Hits:
+class Rays(NamedTuple):
+    """n rays: `origin` and unit `direction (3, n)`, and where each starts, `near (n,)`, metres."""
+
+    origin: Array
+    direction: Array
+    near: Array
+
+
+class Hits(NamedTuple):
     """Where rays met geometry: `instance` −1 means nowhere.
 
     `distance (n,)` metres, `barycentric (2, n)` barycentric u and v, `instance (n,)` and `face (n,)` numbers.
@@ -148,6 +183,13 @@ class Hits:
 
     @staticmethod
     def empty(count: int) -> "Hits":
+        """Room for some hits.
+
+        Parameters
+        ----------
+        count : int
+            Number of points, n.
+        """
         return Hits(
             np.empty(count, np.float32),
             np.empty((2, count), np.float32),
@@ -156,7 +198,13 @@ class Hits:
         )
 
     def take(self, chosen: Chosen) -> "Hits":
-        """The hits at some positions."""
+        """The hits at some positions.
+
+        Parameters
+        ----------
+        chosen : Integers
+            `(m,)` positions.
+        """
         return Hits(
             take_columns(self.distance, chosen),
             take_columns(self.barycentric, chosen),
@@ -170,7 +218,25 @@ def aim(
     ray: Array, bits: npt.NDArray[np.uint32], i: Int, mask: Int, ox: Float, oy: Float, oz: Float, dx: Float, dy: Float, dz: Float,
     near: Float, far: Float,
 ) -> None:  # fmt: skip
-    """Fill the library's record of a ray, `ray (24,)` and the same as whole numbers, before it is asked."""
+    """Fill the library's record of a ray, `ray (24,)` and the same as whole numbers, before it is asked.
+
+    Parameters
+    ----------
+    ray : Array
+        `(24,)` the library's record.
+    bits : Array
+        The same as whole numbers.
+    i : int
+        Number of the ray.
+    mask : int
+        Which geometry the rays meet.
+    ox, oy, oz : float
+        Origin.
+    dx, dy, dz : float
+        Direction.
+    near, far : float
+        Metres, `(n,)` or one.
+    """
     ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, near
     ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, np.float32(0)
     ray[8] = far
@@ -179,17 +245,22 @@ def aim(
 
 
 @allocating
-def find_nearest(
-    scene: int,
-    origin: Array,
-    direction: Array,
-    near: Array,
-    mask: int,
-    distance: Array,
-    barycentric: Array,
-    instance: Integers,
-    face: Integers,
-) -> None:
+def find_nearest(scene: int, rays: Rays, mask: int, hits: Hits) -> None:
+    """The nearest hit of each ray (see `SceneRays.nearest`).
+
+    Parameters
+    ----------
+    scene : int
+        Handle of the acceleration structure.
+    rays : Rays
+        n.
+    mask : int
+        Which geometry they meet.
+    hits : Hits
+        n, filled: infinitely far and of instance −1 where nothing was hit.
+    """
+    origin, direction, near = rays.origin, rays.direction, rays.near
+    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
     store = np.empty(48, np.float32)  # two 96-byte records' worth: room to start on a multiple of 64 bytes
     address = store.ctypes.data
     first = ((-address) % 64) // 4
@@ -220,6 +291,23 @@ def find_nearest(
 def find_blocked(
     scene: int, origin: Array, direction: Array, near: Array, far: Array, mask: int, found: Integers
 ) -> None:
+    """Whether anything lies along each ray (see `SceneRays.blocked`).
+
+    Parameters
+    ----------
+    scene : int
+        Handle of the acceleration structure.
+    origin : Array
+        `(3, n)` metres.
+    direction : Array
+        `(3, n)` unit vectors.
+    near, far : Array
+        Metres, `(n,)` or one.
+    mask : int
+        Which geometry the rays meet.
+    found : Integers
+        `(n,)` 1 where something is in the way; filled.
+    """
     store = np.empty(48, np.float32)
     address = store.ctypes.data
     first = ((-address) % 64) // 4

@@ -38,5 +38,20 @@ class Billow(Fractal):
 
 @kernel
 def add_swelling(noise: Array, kept: Array, strength: Float, typical: Float, out: Array) -> None:
+    """One octave more, its absolute value.
+
+    Parameters
+    ----------
+    noise : Array
+        `(n,)` one octave, within about ±1.
+    kept : Array
+        `(n,)` share of the octave that is not faded, 0…1.
+    strength : float
+        Of this octave.
+    typical : float
+        Mean square or size of an octave, to be left for one that faded.
+    out : Array
+        `(width, n)`, filled.
+    """
     for i in range(out.shape[0]):
         out[i] += strength * (typical + kept[i] * (abs(noise[i]) - typical))

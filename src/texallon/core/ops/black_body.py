@@ -1,6 +1,6 @@
 """The colour of something so hot that it glows.
 
-Planck's law weighed by the colour-matching functions of the CIE 1931 standard observer (2°, `observer.npy`: the CIE's table from 360 to
+Planck's law weighted by the colour-matching functions of the CIE 1931 standard observer (2°, `observer.npy`: the CIE's table from 360 to
 830 nm by 1 nm), turned into linear Rec.709 and scaled to a luminance of 1; colours outside Rec.709 (very red ones) are brought in by
 dropping negative light.
 """

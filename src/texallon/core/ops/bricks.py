@@ -82,6 +82,33 @@ def bricks(
     result: Int,
     out: Array,
 ) -> None:
+    """A wall of bricks: which is hit, and how near its edge.
+
+    Parameters
+    ----------
+    along : Array
+        `(n,)` coordinate along the rows.
+    across : Array
+        `(n,)` coordinate across the rows.
+    footprint : Array
+        `(n,)` width of a sample, in the pattern's units.
+    width : float
+        Of a brick.
+    height : float
+        Of a row.
+    joint : float
+        Width of a joint.
+    shift : float
+        Share of a brick by which rows are shifted.
+    edge : float
+        Width of a brick's rounded edge.
+    seed : int
+        Of the random numbers.
+    result : int
+        Which of the op's results, by its number.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     for i in range(out.shape[0]):
         if not (abs(along[i]) < np.float32(1e9) and abs(across[i]) < np.float32(1e9)):

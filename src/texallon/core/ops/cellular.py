@@ -94,7 +94,17 @@ class Cellular(Filtered):
 
 @inlined
 def cube_number(x: Int, y: Int, z: Int, seed: Int, slab: Int) -> Int:
-    """A cube's random number."""
+    """A cube's random number.
+
+    Parameters
+    ----------
+    x, y, z : int
+        Coordinate.
+    seed : int
+        Of the random numbers.
+    slab : int
+        Integer part of the evolution.
+    """
     return mixed(
         np.uint32(
             np.uint32(x * np.uint32(0x8DA6B343))
@@ -107,7 +117,13 @@ def cube_number(x: Int, y: Int, z: Int, seed: Int, slab: Int) -> Int:
 
 @inlined
 def place_in_cube(own: Int) -> tuple[Float, Float, Float]:
-    """0…1 along each axis."""
+    """0…1 along each axis.
+
+    Parameters
+    ----------
+    own : int
+        Random bits of a cube.
+    """
     to_unit = np.float32(1 / 1024)
     return (
         np.float32(own & np.uint32(1023)) * to_unit,
@@ -118,7 +134,17 @@ def place_in_cube(own: Int) -> tuple[Float, Float, Float]:
 
 @inlined
 def feature_point(x: Int, y: Int, z: Int, seed: Int, jitter: Float) -> tuple[Float, Float, Float, Int]:
-    """Where the point of a cube lies within it at evolution 0, and the cube's random number."""
+    """Where the point of a cube lies within it at evolution 0, and the cube's random number.
+
+    Parameters
+    ----------
+    x, y, z : int
+        Coordinate.
+    seed : int
+        Of the random numbers.
+    jitter : float
+        How far feature points stray, 0…1.
+    """
     own = cube_number(x, y, z, seed, np.uint32(0))
     px, py, pz = place_in_cube(own)
     half = np.float32(0.5)
@@ -127,6 +153,19 @@ def feature_point(x: Int, y: Int, z: Int, seed: Int, jitter: Float) -> tuple[Flo
 
 @inlined
 def distance(metric: Int, ax: Float, ay: Float, az: Float) -> Float:
+    """How far away something is, by a metric.
+
+    Parameters
+    ----------
+    metric : int
+        Which distance, by its number.
+    ax : float
+        Distance along x.
+    ay : float
+        Distance along y.
+    az : float
+        Distance along z.
+    """
     straight = np.sqrt(ax * ax + ay * ay + az * az)
     return straight if metric == 0 else (ax + ay + az if metric == 1 else max(ax, ay, az))
 
@@ -143,7 +182,29 @@ def cellular(
     salt: Int,
     out: Array,
 ) -> None:
-    """Neighbouring cubes outside, points inside, so that the search becomes vector code."""
+    """Neighbouring cubes outside, points inside, so that the search becomes vector code.
+
+    Parameters
+    ----------
+    position : Array
+        `(3, n)` positions in `space`, in its units.
+    frequency : Array
+        `(3,)` cells to a unit.
+    result : int
+        Which of the op's results, by its number.
+    metric : int
+        Which distance, by its number.
+    jitter : float
+        How far feature points stray, 0…1.
+    seed : int
+        Of the random numbers.
+    evolution : float
+        Position along the fourth axis.
+    salt : int
+        Tells one source's random numbers from another's.
+    out : Array
+        `(width, n)`, filled.
+    """
     count = out.shape[0]
     first, second = np.empty(count, np.float32), np.empty(count, np.float32)
     winner = np.empty(count, np.int32)

@@ -45,7 +45,20 @@ class Curve(Modifier):
 
 
 def monotone_slopes(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """Slopes `(n,)` at the points of a curve that overshoots nowhere: weighted harmonic means (Fritsch & Butland 1984)."""
+    """Slopes `(n,)` at the points of a curve that overshoots nowhere: weighted harmonic means (Fritsch & Butland 1984).
+
+    Parameters
+    ----------
+    x : Array
+        `(p,)` places of the points.
+    y : Array
+        `(p,)` values of the points.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
     gap = np.diff(x)
     with np.errstate(divide="ignore", invalid="ignore"):
         rise = np.diff(y) / gap
@@ -74,7 +87,21 @@ def _end_slope(near: float, next_: float, rise: float, rise_next: float) -> floa
 
 @kernel
 def follow_curve(incoming: Array, x: Array, y: Array, slope: Array, out: Array) -> None:
-    """Cubic Hermite pieces outside, points inside. NaN stays NaN."""
+    """Cubic Hermite pieces outside, points inside. NaN stays NaN.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    x : Array
+        `(p,)` places of the points.
+    y : Array
+        `(p,)` values of the points.
+    slope : Array
+        `(p,)` slopes at the points.
+    out : Array
+        `(width, n)`, filled.
+    """
     one, two, three = np.float32(1), np.float32(2), np.float32(3)
     for i in range(out.shape[0]):
         out[i] = y[0] if incoming[i] == incoming[i] else incoming[i]

@@ -186,11 +186,25 @@ class Parsed:
         return bool(self.names & {"time", "frame"})
 
     def width(self, signals: Mapping[str, int]) -> int:
-        """1 or 3, given the widths of its signals; raises `FormulaError` where widths do not fit."""
+        """1 or 3, given the widths of its signals; raises `FormulaError` where widths do not fit.
+
+        Parameters
+        ----------
+        signals : mapping
+            Widths of its signals by name.
+        """
         return self.term.width(signals)
 
     def values(self, points: Points, signals: Mapping[str, Array]) -> Any:
-        """Values `(1 or 3, n)`, or of a shape that widens to it."""
+        """Values `(1 or 3, n)`, or of a shape that widens to it.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        signals : mapping
+            Values of its signals by name.
+        """
         leaves: dict[str, Any] = {f"signal:{name}": values for name, values in signals.items()}
         for name in self.names & POINT_DATA.keys():
             leaves[name] = points.position("uv") if name == "uv" else points.data[name]
@@ -210,7 +224,13 @@ class Parsed:
 
 @lru_cache(maxsize=512)
 def parse(text: str) -> Parsed:
-    """Read a formula; raises `FormulaError`, whatever the text is. It may be broken into lines anywhere."""
+    """Read a formula; raises `FormulaError`, whatever the text is. It may be broken into lines anywhere.
+
+    Parameters
+    ----------
+    text : str
+        A formula.
+    """
     text = text.replace("\n", " ")
     try:
         tree = ast.parse(text, mode="eval")
@@ -228,7 +248,17 @@ def parse(text: str) -> Parsed:
 
 
 def renamed_signal(text: str, old: str, new: str) -> str:
-    """The formula with one signal called by another name; what can't be read stays as it is."""
+    """The formula with one signal called by another name; what can't be read stays as it is.
+
+    Parameters
+    ----------
+    text : str
+        A formula.
+    old : str
+        The name until now.
+    new : str
+        The name from now on.
+    """
     try:
         parse(text)
     except FormulaError:

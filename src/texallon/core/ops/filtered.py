@@ -81,11 +81,30 @@ class Filtered(Source):
         return None
 
     def pattern(self, points: Points, out: Array) -> None:
-        """Fill `out (width, n)` for the points."""
+        """Fill `out (width, n)` for the points.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        out : Array
+            `(width, n)`, filled.
+        """
         raise NotImplementedError
 
     def widths(self, points: Points) -> Array:
-        """Footprints `(n,)` in sizes of the pattern."""
+        """Footprints `(n,)` in sizes of the pattern.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+        """
         wide: Array = points.footprint(space_key(self.space)) / np.float32(self.unit())  # type: ignore[attr-defined]
         return wide
 
@@ -101,12 +120,35 @@ class Filtered(Source):
             out += np.where(width > self.sharp(), at_width(width, found.missed), np.float32(0))
 
     def kept(self, width: Array) -> Array:
-        """Share `(n,)` of a pattern faded here that is left at some widths."""
+        """Share `(n,)` of a pattern faded here that is left at some widths.
+
+        Parameters
+        ----------
+        width : Array
+            `(n,)` footprint in the pattern's units.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+        """
         left: Array = np.clip(np.float32(2) - np.float32(2 / self.gone) * width, 0, 1)
         return left
 
     def variants(self, points: Points, value: Array, count: int, salt: int) -> Array | None:
-        """`count` values that a faded one stands for, `(width, count · n)`; nothing where too little is lost to matter."""
+        """`count` values that a faded one stands for, `(width, count · n)`; nothing where too little is lost to matter.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        value : Array
+            Values at the given points.
+        count : int
+            Number of points, n.
+        salt : int
+            Tells one source's random numbers from another's.
+        """
         width = self.widths(points)
         if not width.max(initial=0.0) > self.sharp():
             return None
@@ -151,7 +193,15 @@ class Filtered(Source):
 
 @lru_cache(maxsize=256)
 def order_of(salt: int, count: int) -> tuple[int, ...]:
-    """Numbers below `count` in an order of a source's own, so that the variants of several sources don't go together."""
+    """Numbers below `count` in an order of a source's own, so that the variants of several sources don't go together.
+
+    Parameters
+    ----------
+    salt : int
+        Tells one source's random numbers from another's.
+    count : int
+        Number of points, n.
+    """
     return tuple(int(k) for k in np.random.default_rng(salt).permutation(count))
 
 
@@ -162,7 +212,20 @@ NODES = np.concatenate([*[2.0**e * (1 + np.arange(PER_OCTAVE) / PER_OCTAVE) for 
 
 
 def at_width(width: Array, table: Array) -> Array:
-    """A table over `NODES` looked up at some widths `(n,)`; it is linear between them, and constant beyond."""
+    """A table over `NODES` looked up at some widths `(n,)`; it is linear between them, and constant beyond.
+
+    Parameters
+    ----------
+    width : Array
+        `(n,)` footprint in the pattern's units.
+    table : Array
+        `(…, NODES)`.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
     found = np.empty_like(width)
     look_up_width(np.ascontiguousarray(width).view(np.int32), table, found)
     return found
@@ -170,7 +233,17 @@ def at_width(width: Array, table: Array) -> Array:
 
 @kernel
 def look_up_width(bits: Integers, table: Array, out: Array) -> None:
-    """A number's bits are its exponent and what lies between powers of two, so they are the place in the table."""
+    """A number's bits are its exponent and what lies between powers of two, so they are the place in the table.
+
+    Parameters
+    ----------
+    bits : Integers
+        `(n,)` widths, as the bits of float32.
+    table : Array
+        `(…, NODES)`.
+    out : Array
+        `(width, n)`, filled.
+    """
     start = np.int32((127 + FIRST) << 23)
     last = np.int32(table.shape[0] - 1)
     unit = np.float32(2.0**-21)
@@ -182,7 +255,25 @@ def look_up_width(bits: Integers, table: Array, out: Array) -> None:
 
 @kernel
 def draw(value: Array, lost: Array, apart: Array, number: Int, count: Int, away: Array, out: Array) -> None:
-    """Add what was lost, as the value of a distribution that lies at a share of it: one of `count` equal parts, somewhere within."""
+    """Add what was lost, as the value of a distribution that lies at a share of it: one of `count` equal parts, somewhere within.
+
+    Parameters
+    ----------
+    value : Array
+        `(n,)` what is left of the pattern, changed in place.
+    lost : Array
+        `(n,)` variance that was faded.
+    apart : Array
+        Shape of its distribution.
+    number : int
+        Numbered from 0.
+    count : int
+        Of equal parts.
+    away : Array
+        `(n,)` how far it may lie from the mean.
+    out : Array
+        `(width, n)`, filled.
+    """
     steps = np.float32(away.shape[0] - 1)
     scale = steps / np.float32(count)
     for i in range(out.shape[0]):
@@ -195,7 +286,13 @@ def draw(value: Array, lost: Array, apart: Array, number: Int, count: Int, away:
 
 @lru_cache(maxsize=256)
 def known(plain: Filtered) -> Known:
-    """Measure a pattern; `plain` as `Filtered.plain` gives it."""
+    """Measure a pattern; `plain` as `Filtered.plain` gives it.
+
+    Parameters
+    ----------
+    plain : Filtered
+        The pattern without warps, at size 1.
+    """
     values = _values(plain, DRAWN, 0.0)
     mean, deviation = plain.expected(), float(values.std())
     mean = float(values.mean()) if mean is None else mean
@@ -242,7 +339,17 @@ def _values(plain: Filtered, count: int, width: float) -> Floats:
 
 @kernel
 def scatter(position: Array, salt: Int, out: Array) -> None:
-    """An even number in 0…1 for each point, by its place."""
+    """An even number in 0…1 for each point, by its place.
+
+    Parameters
+    ----------
+    position : Array
+        `(3, n)` positions in `space`, in its units.
+    salt : int
+        Tells one source's random numbers from another's.
+    out : Array
+        `(width, n)`, filled.
+    """
     for i in range(out.shape[0]):
         x = np.uint32(np.int32(position[0, i] * np.float32(7919.0))) * np.uint32(0x8DA6B343)
         y = np.uint32(np.int32(position[1, i] * np.float32(7907.0))) * np.uint32(0xD8163841)

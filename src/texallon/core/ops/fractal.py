@@ -107,17 +107,45 @@ class Fractal(Filtered):
         out[:] = np.where(np.isfinite(out), first + share * (last - first), out)
 
     def raw(self, points: Points, out: Array) -> None:
-        """The octaves put together, before they are spread."""
+        """The octaves put together, before they are spread.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        out : Array
+            `(width, n)`, filled.
+        """
         for row in range(out.shape[0]):
             seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
             self.combine(self.sum_of(points, seed, ASIDE[row]), points.count, out[row])
 
     def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
-        """Fill `out (n,)` from the octaves, the largest features first."""
+        """Fill `out (n,)` from the octaves, the largest features first.
+
+        Parameters
+        ----------
+        octaves : Iterator[Octave]
+            The largest features first.
+        count : int
+            Number of points, n.
+        out : Array
+            `(width, n)`, filled.
+        """
         raise NotImplementedError
 
     def sum_of(self, points: Points, seed: int, aside: tuple[float, float, float]) -> Iterator[Octave]:
-        """The octaves, one after the other; each reuses the arrays of the one before. `aside` moves the lattice, in sizes."""
+        """The octaves, one after the other; each reuses the arrays of the one before. `aside` moves the lattice, in sizes.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        seed : int
+            Of the random numbers.
+        aside : tuple
+            How far the lattice is moved, in sizes.
+        """
         frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float64)
         position = self._distorted(points.position(space_key(self.space)), frequency, seed)
         if any(aside):
@@ -152,7 +180,17 @@ class Fractal(Filtered):
 
 @kernel
 def share_kept(cycles: Array, factor: Float, kept: Array) -> None:
-    """Fill `kept` with 2 − factor × cycles, held within 0…1."""
+    """Fill `kept` with 2 − factor × cycles, held within 0…1.
+
+    Parameters
+    ----------
+    cycles : Array
+        `(n,)` cycles to a footprint.
+    factor : float
+        How fast it fades.
+    kept : Array
+        `(n,)` share of the octave that is not faded, 0…1.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(kept.shape[0]):
         kept[i] = min(max(np.float32(2) - factor * cycles[i], zero), one)

@@ -35,6 +35,21 @@ class HueSaturationValue(Modifier):
 
 @kernel
 def adjust(colour: Array, turn: Float, saturation: Float, value: Float, out: Array) -> None:
+    """Turn the hue, and scale saturation and value.
+
+    Parameters
+    ----------
+    colour : Array
+        `(3, n)` linear Rec.709.
+    turn : float
+        Turns of the hue.
+    saturation : float
+        Factor.
+    value : float
+        Values at the given points.
+    out : Array
+        `(width, n)`, filled.
+    """
     for i in range(out.shape[1]):
         r, g, b = max(colour[0, i], 0), max(colour[1, i], 0), max(colour[2, i], 0)
         high, low = max(r, g, b), min(r, g, b)

@@ -41,7 +41,25 @@ class Hybrid(Fractal):
 def add_weathering(
     noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, weight: Array, out: Array
 ) -> None:
-    """One octave more; `weight (n,)` is the product of what came before, held at 1 before it is used."""
+    """One octave more; `weight (n,)` is the product of what came before, held at 1 before it is used.
+
+    Parameters
+    ----------
+    noise : Array
+        `(n,)` one octave, within about ±1.
+    kept : Array
+        `(n,)` share of the octave that is not faded, 0…1.
+    strength : float
+        Of this octave.
+    offset : float
+        Added to each octave before it is weighted.
+    gain : float
+        Strength of an octave over that of the one before.
+    weight : Array
+        `(n,)` of this octave, changed for the next.
+    out : Array
+        `(width, n)`, filled.
+    """
     one = np.float32(1)
     for i in range(out.shape[0]):
         signal = (kept[i] * noise[i] + offset) * strength

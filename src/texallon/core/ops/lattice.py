@@ -21,7 +21,13 @@ BASES = {"gradient": 0, "value": 1}
 
 @inlined
 def mixed(n: Int) -> Int:
-    """A well-mixed 32-bit number (the finaliser of MurmurHash3, A. Appleby, public domain)."""
+    """A well-mixed 32-bit number (the finaliser of MurmurHash3, A. Appleby, public domain).
+
+    Parameters
+    ----------
+    n : int
+        32 bits.
+    """
     n = np.uint32(np.uint32(n ^ (n >> np.uint32(16))) * np.uint32(0x85EBCA6B))
     n = np.uint32(np.uint32(n ^ (n >> np.uint32(13))) * np.uint32(0xC2B2AE35))
     return np.uint32(n ^ (n >> np.uint32(16)))
@@ -29,14 +35,28 @@ def mixed(n: Int) -> Int:
 
 @inlined
 def corner_hash(x: Int, y: Int, z: Int) -> Int:
-    """Five well-mixed bits for a lattice point whose coordinates have been multiplied by the seed's odd numbers."""
+    """Five well-mixed bits for a lattice point whose coordinates have been multiplied by the seed's odd numbers.
+
+    Parameters
+    ----------
+    x, y, z : int
+        Coordinate.
+    """
     h = np.uint32(x ^ y ^ z)
     return np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D)) >> np.uint32(27)
 
 
 @inlined
 def edge_gradient(bits: Int, x: Float, y: Float, z: Float) -> Float:
-    """Dot product with one of the twelve edges of a cube, chosen by the upper four of five bits (Perlin 2002)."""
+    """Dot product with one of the twelve edges of a cube, chosen by the upper four of five bits (Perlin 2002).
+
+    Parameters
+    ----------
+    bits : int
+        Random bits of a lattice point.
+    x, y, z : float
+        Coordinate.
+    """
     bits = bits >> np.uint32(1)
     u = x if bits < 8 else y
     v = y if bits < 4 else (x if (bits & np.uint32(13)) == 12 else z)
@@ -47,13 +67,25 @@ def edge_gradient(bits: Int, x: Float, y: Float, z: Float) -> Float:
 
 @inlined
 def lean_of(bits: Int) -> Float:
-    """±1 by the lowest bit."""
+    """±1 by the lowest bit.
+
+    Parameters
+    ----------
+    bits : int
+        Random bits of a lattice point.
+    """
     return np.float32(1) - np.float32(2) * np.float32(bits & np.uint32(1))
 
 
 @inlined
 def fade(t: Float) -> Float:
-    """6t⁵ − 15t⁴ + 10t³: flat to the second derivative at 0 and 1."""
+    """6t⁵ − 15t⁴ + 10t³: flat to the second derivative at 0 and 1.
+
+    Parameters
+    ----------
+    t : float
+        0…1.
+    """
     return t * t * t * (t * (t * np.float32(6) - np.float32(15)) + np.float32(10))
 
 
@@ -61,7 +93,29 @@ def fade(t: Float) -> Float:
 def blend8(
     a: Float, b: Float, c: Float, d: Float, e: Float, f: Float, g: Float, h: Float, u: Float, v: Float, w: Float
 ) -> Float:
-    """Eight corners, x changing fastest, mixed by 0…1 along x, y and z."""
+    """Eight corners, x changing fastest, mixed by 0…1 along x, y and z.
+
+    Parameters
+    ----------
+    a : float
+        First coordinate or value.
+    b : float
+        Second coordinate or value.
+    c : float
+        Third corner.
+    d : float
+        Fourth corner.
+    e : float
+        Fifth corner.
+    f : float
+        Sixth corner.
+    g : float
+        Seventh corner.
+    h : float
+        Eighth corner.
+    u, v, w : float
+        Coordinate, 0…1.
+    """
     near = a + u * (b - a) + v * ((c + u * (d - c)) - (a + u * (b - a)))
     far = e + u * (f - e) + v * ((g + u * (h - g)) - (e + u * (f - e)))
     return near + w * (far - near)
@@ -69,7 +123,19 @@ def blend8(
 
 @inlined
 def gradient_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> Float:
-    """One octave at a point, within ±1 and 0 at whole coordinates; `kx`, `ky`, `kz` are odd numbers that make the seed."""
+    """One octave at a point, within ±1 and 0 at whole coordinates; `kx`, `ky`, `kz` are odd numbers that make the seed.
+
+    Parameters
+    ----------
+    x, y, z : float
+        Coordinate.
+    kx : int
+        Odd number for the lattice along x.
+    ky : int
+        Odd number for the lattice along y.
+    kz : int
+        Odd number for the lattice along z.
+    """
     one = np.float32(1)
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     rx, ry, rz = x - fx, y - fy, z - fz
@@ -94,13 +160,37 @@ def gradient_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> F
 
 @inlined
 def leaning_corner(bits: Int, x: Float, y: Float, z: Float, lean: Float) -> Float:
-    """A corner's gradient times the way to the point, which lies `lean` away along evolution."""
+    """A corner's gradient times the way to the point, which lies `lean` away along evolution.
+
+    Parameters
+    ----------
+    bits : int
+        Random bits of a lattice point.
+    x, y, z : float
+        Coordinate.
+    lean : float
+        Distance along evolution, 0…1.
+    """
     return edge_gradient(bits, x, y, z) * np.float32(1 / GREATEST) + lean_of(bits) * lean
 
 
 @inlined
 def leaning_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int, lean: Float) -> Float:
-    """As `gradient_noise`, for a point that lies `lean` away from the lattice along evolution."""
+    """As `gradient_noise`, for a point that lies `lean` away from the lattice along evolution.
+
+    Parameters
+    ----------
+    x, y, z : float
+        Coordinate.
+    kx : int
+        Odd number for the lattice along x.
+    ky : int
+        Odd number for the lattice along y.
+    kz : int
+        Odd number for the lattice along z.
+    lean : float
+        Distance along evolution, 0…1.
+    """
     one = np.float32(1)
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     rx, ry, rz = x - fx, y - fy, z - fz
@@ -124,7 +214,13 @@ def leaning_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int, lean:
 
 @inlined
 def corner_value(x: Int, y: Int, z: Int) -> Float:
-    """A random number within ±1 for a lattice point."""
+    """A random number within ±1 for a lattice point.
+
+    Parameters
+    ----------
+    x, y, z : int
+        Coordinate.
+    """
     h = np.uint32(x ^ y ^ z)
     h = np.uint32(np.uint32(h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D))
     # The low bits of a product are poor; the upper ones are folded into them before all are used.
@@ -134,7 +230,19 @@ def corner_value(x: Int, y: Int, z: Int) -> Float:
 
 @inlined
 def value_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> Float:
-    """Random numbers at whole coordinates, interpolated between: within ±1."""
+    """Random numbers at whole coordinates, interpolated between: within ±1.
+
+    Parameters
+    ----------
+    x, y, z : float
+        Coordinate.
+    kx : int
+        Odd number for the lattice along x.
+    ky : int
+        Odd number for the lattice along y.
+    kz : int
+        Odd number for the lattice along z.
+    """
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     ix, iy = np.uint32(np.uint32(np.int32(fx)) * kx), np.uint32(np.uint32(np.int32(fy)) * ky)
     iz = np.uint32(np.uint32(np.int32(fz)) * kz)
@@ -156,7 +264,17 @@ def value_noise(x: Float, y: Float, z: Float, kx: Int, ky: Int, kz: Int) -> Floa
 
 @inlined
 def lattice_keys(seed: Int, octave: Int, slab: Int) -> tuple[Int, Int, Int]:
-    """Odd numbers for a lattice, so that no two of its points along an axis share one."""
+    """Odd numbers for a lattice, so that no two of its points along an axis share one.
+
+    Parameters
+    ----------
+    seed : int
+        Of the random numbers.
+    octave : int
+        Picks another lattice.
+    slab : int
+        Integer part of the evolution.
+    """
     own = mixed(np.uint32(seed + np.uint32(octave * 0x9E3779B9 + slab * 0x7FEB352D + 0x1B873593)))
     return np.uint32(own | np.uint32(1)), mixed(own) | np.uint32(1), mixed(mixed(own)) | np.uint32(1)
 
@@ -168,6 +286,23 @@ def noise_octave(
     """One octave within about ±1 at `position (3, n)` times `frequency (3,)`; `octave` only picks another lattice.
 
     NaN or infinite coordinates give NaN. Between whole numbers of `evolution` gradient noise may pass ±1 by a little.
+
+    Parameters
+    ----------
+    position : Array
+        `(3, n)` positions in `space`, in its units.
+    frequency : Array
+        `(3,)` cells to a unit.
+    seed : int
+        Of the random numbers.
+    octave : int
+        Picks another lattice.
+    evolution : float
+        Position along the fourth axis.
+    basis : int
+        Which lattice noise, by its number.
+    out : Array
+        `(width, n)`, filled.
     """
     ax, ay, az = frequency[0], frequency[1], frequency[2]
     slab = np.int64(np.floor(evolution))

@@ -1,4 +1,4 @@
-"""Whole levels with risers between them: terraces, banding, the posterised ridge."""
+"""Discrete levels with risers between them: terraces, banding, the posterised ridge."""
 
 from typing import ClassVar
 
@@ -30,6 +30,21 @@ class Levels(Modifier):
 
 @kernel
 def levels(incoming: Array, gain: Float, count: Float, riser: Float, out: Array) -> None:
+    """Stairs of some levels with risers between them.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    gain : float
+        Factor before the levels.
+    count : float
+        Number of levels.
+    riser : float
+        Share of a level that rises.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         x = incoming[i] * gain * count

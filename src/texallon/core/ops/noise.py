@@ -37,11 +37,32 @@ class Noise(Fractal):
 
 
 def full_strength(octaves: float, gain: float) -> float:
-    """The sum of the strengths of all octaves: 1 + gain + gain² …, the last by its share."""
+    """The sum of the strengths of all octaves: 1 + gain + gain² …, the last by its share.
+
+    Parameters
+    ----------
+    octaves : float
+        The largest features first.
+    gain : float
+        Strength of an octave over that of the one before.
+    """
     return sum(gain**number * min(octaves - number, 1.0) for number in range(int(np.ceil(octaves))))
 
 
 @kernel
 def add_octave(noise: Array, kept: Array, strength: Float, out: Array) -> None:
+    """One octave more.
+
+    Parameters
+    ----------
+    noise : Array
+        `(n,)` one octave, within about ±1.
+    kept : Array
+        `(n,)` share of the octave that is not faded, 0…1.
+    strength : float
+        Of this octave.
+    out : Array
+        `(width, n)`, filled.
+    """
     for i in range(out.shape[0]):
         out[i] += strength * kept[i] * noise[i]

@@ -34,7 +34,13 @@ class WrongParameterError(ValueError):
 
 
 def format_input(value: Any) -> str:
-    """A number as a person reads it, or what stands in its place."""
+    """A number as a person reads it, or what stands in its place.
+
+    Parameters
+    ----------
+    value : object
+        A number, a colour, a signal or a recipe.
+    """
     if isinstance(value, SignalRef):
         return f"“{value.signal}”"
     if isinstance(value, Recipe):
@@ -52,7 +58,25 @@ def param(
     above: float | None = None,
     kind: str | None = None,
 ) -> Any:
-    """A parameter: `low` and `high` are inclusive limits, `above` an exclusive lower one."""
+    """A parameter: `low` and `high` are inclusive limits, `above` an exclusive lower one.
+
+    Parameters
+    ----------
+    default : object
+        The value it has unless given.
+    doc : str
+        What it does, in a sentence.
+    unit : str, optional
+        As it is written.
+    low : float, optional
+        Least, itself allowed.
+    high : float, optional
+        Most, itself allowed.
+    above : float, optional
+        Least, itself not allowed.
+    kind : str, optional
+        What the page offers for it, where its type does not say.
+    """
     extra: dict[str, Any] = {"unit": unit} | ({"kind": kind} if kind else {})
     return Field(default, description=doc, ge=low, le=high, gt=above, json_schema_extra=extra)
 
@@ -101,12 +125,27 @@ class Op(BaseModel):
         """At one point: why the incoming value did not matter, in a few words; empty where it did.
 
         `incoming` and `inputs` are `(1 or 3, 1)`; called only for steps.
+
+        Parameters
+        ----------
+        incoming : Array
+            `(1 or 3, 1)`.
+        inputs : mapping
+            By parameter, each `(1 or 3, 1)`.
+        out : Array
+            `(1 or 3, 1)` what it made of them.
         """
         return ""
 
     def affine_in(self, varying: frozenset[str]) -> bool:
         """Whether the mean of its results is its result for the mean, when only some of what it takes varies: inputs by name, and
-        `incoming`."""
+        `incoming`.
+
+        Parameters
+        ----------
+        varying : frozenset of str
+            Which of what it takes varies: inputs by name, and `incoming`.
+        """
         return False
 
     def scalar_inputs(self) -> frozenset[str]:
@@ -114,11 +153,31 @@ class Op(BaseModel):
         return frozenset()
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
-        """1 for a scalar result, 3 for a colour; `incoming` is 0 for a source."""
+        """1 for a scalar result, 3 for a colour; `incoming` is 0 for a source.
+
+        Parameters
+        ----------
+        incoming : int
+            Width of what comes in; 0 for a source.
+        inputs : mapping
+            Widths of second inputs by parameter.
+        """
         return max([incoming, *inputs.values()])
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        """Fill `out (width, n)` from `incoming` and second inputs, each `(1 or 3, n)`."""
+        """Fill `out (width, n)` from `incoming` and second inputs, each `(1 or 3, n)`.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        incoming : Array
+            `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+        inputs : mapping
+            Second inputs by parameter, each `(1 or 3, n)`.
+        out : Array
+            `(width, n)`, filled.
+        """
         raise NotImplementedError
 
 
@@ -131,7 +190,15 @@ class Source(Op):
         self.fill(points, out)
 
     def fill(self, points: Points, out: Array) -> None:
-        """Fill `out (width, n)` for the points."""
+        """Fill `out (width, n)` for the points.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        out : Array
+            `(width, n)`, filled.
+        """
         raise NotImplementedError
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
@@ -173,7 +240,19 @@ class DomainWarp(Op):
         out[3] = stretch * points.stretch(self.warps())
 
     def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
-        """Fill `after (3, n)` and `stretch (n,)` from positions `(3, n)` in `space`."""
+        """Fill `after (3, n)` and `stretch (n,)` from positions `(3, n)` in `space`.
+
+        Parameters
+        ----------
+        position : Array
+            `(3, n)` positions in `space`, in its units.
+        inputs : mapping
+            Second inputs by parameter, each `(1 or 3, n)`.
+        after : Array
+            `(3, n)` positions in `space`, filled.
+        stretch : Array
+            `(n,)` by how much more of the pattern a sample covers, filled.
+        """
         raise NotImplementedError
 
 
@@ -201,5 +280,15 @@ class BinaryOp(Modifier):
         self.join(incoming, inputs["by"], out)
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
-        """Fill `out (width, n)` from two arrays `(1 or 3, n)`."""
+        """Fill `out (width, n)` from two arrays `(1 or 3, n)`.
+
+        Parameters
+        ----------
+        incoming : Array
+            `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+        by : Array
+            `(1 or 3, n)` the other value.
+        out : Array
+            `(width, n)`, filled.
+        """
         raise NotImplementedError

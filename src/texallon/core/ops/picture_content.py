@@ -20,6 +20,11 @@ def content_of(raw: Pyramid) -> Content:
 
     A tangent-space normal map averages near (0.5, 0.5, 1) and its normals are of unit length (common practice; either direction of green);
     data has the same number in all channels, or only one.
+
+    Parameters
+    ----------
+    raw : Pyramid
+        As it was read, `(height, width, channels)`.
     """
     if raw.channels < 3:
         return "grey"

@@ -18,6 +18,15 @@ Pictures = Callable[[FileRef, bool], Pyramid]
 
 
 def no_pictures(ref: FileRef, raw: bool) -> Pyramid:
+    """For points that no picture lies on: there is none.
+
+    Parameters
+    ----------
+    ref : FileRef
+        Of a file that the document names.
+    raw : bool
+        As it was read, `(height, width, channels)`.
+    """
     raise FileNotFoundError(f"the picture “{ref.file}” is not there")
 
 
@@ -49,7 +58,19 @@ class Points:
         self._measured: dict[str, Array] = {}
 
     def position(self, place: str) -> Array:
-        """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera`, `locator:NAME` or `object:NAME`."""
+        """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera`, `locator:NAME` or `object:NAME`.
+
+        Parameters
+        ----------
+        place : str
+            In which coordinates are meant: `world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or
+            `object:NAME`.
+
+        Returns
+        -------
+        Array
+            `(3, n)`.
+        """
         if place == "world":
             return self.data["position"]
         if place in ("object", "rest"):
@@ -64,7 +85,21 @@ class Points:
         return self._measured[place]
 
     def from_place(self, place: str, position: Array) -> Array:
-        """Positions `(3, n)` in a place, as coordinates of the point data that the place is measured from."""
+        """Positions `(3, n)` in a place, as coordinates of the point data that the place is measured from.
+
+        Parameters
+        ----------
+        place : str
+            In which coordinates are meant: `world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or
+            `object:NAME`.
+        position : Array
+            `(3, n)` positions in `space`, in its units.
+
+        Returns
+        -------
+        Array
+            `(3, n)`.
+        """
         if place not in self.world_to_space:
             return position
         full = np.eye(4)
@@ -74,7 +109,19 @@ class Points:
         return out
 
     def footprint(self, place: str) -> Array:
-        """How much of a place's space one sample covers `(n,)`, in its units."""
+        """How much of a place's space one sample covers `(n,)`, in its units.
+
+        Parameters
+        ----------
+        place : str
+            In which coordinates are meant: `world`, `object`, `rest`, `uv`, `camera`, `locator:NAME` or
+            `object:NAME`.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+        """
         own = self.data[FOOTPRINTS.get(place, "footprint")][0]
         if place in self.world_to_space:
             scale = abs(float(np.linalg.det(self.world_to_space[place][:, :3].astype(np.float64)))) ** (1 / 3)
@@ -84,11 +131,28 @@ class Points:
         return result
 
     def stretch(self, base: str) -> Array:
-        """By how much more a sample covers since space was bent `(n,)`."""
+        """By how much more a sample covers since space was bent `(n,)`.
+
+        Parameters
+        ----------
+        base : str
+            Name of the point data.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+        """
         return self._stretch.get(base, np.ones(self.count, np.float32))
 
     def warped(self, changed: Mapping[str, Array]) -> "Points":
-        """The same points looked up elsewhere: `changed` maps point data to arrays `(4, n)` (see `DomainWarp`)."""
+        """The same points looked up elsewhere: `changed` maps point data to arrays `(4, n)` (see `DomainWarp`).
+
+        Parameters
+        ----------
+        changed : mapping
+            By point data, `(4, n)`: coordinates and by how much more a sample covers.
+        """
         data = dict(self.data)
         stretch = dict(self._stretch)
         for base, rows in changed.items():
@@ -99,7 +163,17 @@ class Points:
         return result
 
     def chunk(self, start: int, stop: int, count: int = 0) -> "Points":
-        """The points `start`…`stop`, the last one repeated up to `count` where that is more, copied together for kernels."""
+        """The points `start`…`stop`, the last one repeated up to `count` where that is more, copied together for kernels.
+
+        Parameters
+        ----------
+        start : int
+            First of them.
+        stop : int
+            One after the last.
+        count : int, optional
+            Number of points, n.
+        """
         count = max(count, stop - start)
         data = {name: columns(array, start, stop, count) for name, array in self.data.items()}
         result = Points(count, data, self.world_to_space, self.pictures, self.frame, self.time)
@@ -108,7 +182,24 @@ class Points:
 
 
 def columns(array: Array, start: int, stop: int, count: int) -> Array:
-    """Columns `start`…`stop` of `(width, n)` as contiguous rows, the last one repeated up to `count`."""
+    """Columns `start`…`stop` of `(width, n)` as contiguous rows, the last one repeated up to `count`.
+
+    Parameters
+    ----------
+    array : Array
+        `(width, n)`.
+    start : int
+        First of them.
+    stop : int
+        One after the last.
+    count : int
+        Number of points, n.
+
+    Returns
+    -------
+    Array
+        `(width, n)`.
+    """
     if stop - start == count:
         return np.ascontiguousarray(array[:, start:stop])
     out = np.empty((array.shape[0], count), array.dtype)
@@ -119,6 +210,17 @@ def columns(array: Array, start: int, stop: int, count: int) -> Array:
 
 @kernel
 def transform_points(matrix: Matrix, position: Array, out: Array) -> None:
+    """Positions through an affine map.
+
+    Parameters
+    ----------
+    matrix : Matrix
+        `(3, 4)` affine map.
+    position : Array
+        `(3, n)`.
+    out : Array
+        `(width, n)`, filled.
+    """
     for row in range(3):
         a, b, c, d = matrix[row, 0], matrix[row, 1], matrix[row, 2], matrix[row, 3]
         for i in range(out.shape[1]):

@@ -40,6 +40,17 @@ class Power(Modifier):
 
 @kernel
 def power(incoming: Array, exponent: Float, out: Array) -> None:
+    """A power; of a negative base with a fractional exponent it is 0.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    exponent : float
+        Of the power.
+    out : Array
+        `(width, n)`, filled.
+    """
     whole = np.floor(exponent) == exponent
     odd = whole and np.floor(exponent / 2) * 2 != exponent
     for i in range(out.shape[0]):

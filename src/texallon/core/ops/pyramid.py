@@ -35,7 +35,13 @@ class Pyramid:
 
 
 def make_pyramid(picture: Array) -> Pyramid:
-    """The pyramid of a picture `(height, width, channels)`, its first row at the top."""
+    """The pyramid of a picture `(height, width, channels)`, its first row at the top.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, channels)`.
+    """
     level = np.ascontiguousarray(picture, np.float32)
     levels, rows, start = [], [], 0
     while True:
@@ -53,6 +59,13 @@ def halved(level: Array, axis: int) -> Array:
     """Half as many pixels along an axis, rounded up, each the mean of the part of the picture that it covers.
 
     Where the number is odd pixels count by the share of them that is covered, so that every level has the picture's mean.
+
+    Parameters
+    ----------
+    level : Array
+        The value at which it splits; of a picture one level of its pyramid.
+    axis : int
+        Along which.
     """
     size = level.shape[axis]
     if size == 1:
@@ -70,7 +83,17 @@ def halved(level: Array, axis: int) -> Array:
 
 @inlined
 def within(k: Int, size: Int, edge: Int) -> Int:
-    """A pixel's number brought into the picture: repeated, mirrored, or held at the edge."""
+    """A pixel's number brought into the picture: repeated, mirrored, or held at the edge.
+
+    Parameters
+    ----------
+    k : int
+        Number of the pixel.
+    size : int
+        Pixels.
+    edge : int
+        What happens beyond the edges, by its number.
+    """
     if edge == 0:
         k = k % size
     elif edge == 1:
@@ -81,7 +104,27 @@ def within(k: Int, size: Int, edge: Int) -> Int:
 
 @inlined
 def between_pixels(pixels: Array, start: Int, width: Int, height: Int, c: Int, u: Float, v: Float, edge: Int) -> Float:
-    """Bilinear interpolation in one level; `u` goes right and `v` up."""
+    """Bilinear interpolation in one level; `u` goes right and `v` up.
+
+    Parameters
+    ----------
+    pixels : Array
+        `(p, channels)` of all levels.
+    start : int
+        Where the level starts in `pixels`.
+    width : int
+        Pixels across.
+    height : int
+        Pixels down.
+    c : int
+        Channel.
+    u : float
+        To the right, 0…1.
+    v : float
+        Up, 0…1.
+    edge : int
+        What happens beyond the edges, by its number.
+    """
     x = u * np.float32(width) - np.float32(0.5)
     y = (np.float32(1) - v) * np.float32(height) - np.float32(0.5)
     fx, fy = np.floor(x), np.floor(y)
@@ -101,6 +144,27 @@ def look_up(
     """Add `weight (n,)` times the picture at `u`, `v` `(n,)` to `out (channels, n)`, the channels from `first` on.
 
     `width (n,)` is the sample's width as a share of the picture; the two nearest levels are mixed. NaN coordinates give NaN.
+
+    Parameters
+    ----------
+    pixels : Array
+        `(p, channels)` of all levels.
+    levels : object
+        `(l, 3)` start, width and height of each level.
+    u : Array
+        `(n,)` to the right.
+    v : Array
+        `(n,)` up.
+    width : Array
+        `(n,)` sample's width as a share of the picture.
+    edge : int
+        What happens beyond the edges, by its number.
+    first : int
+        First of the channels.
+    weight : Array
+        `(n,)`.
+    out : Array
+        `(width, n)`, filled.
     """
     last = levels.shape[0] - 1
     largest = np.float32(max(levels[0, 1], levels[0, 2]))

@@ -94,7 +94,19 @@ class Ramp(Modifier):
 
 
 def follow_pieces(incoming: Array, at: Doubles, value: Doubles, out: Array) -> None:
-    """A monotone curve; where two stops share a place it breaks there into two curves."""
+    """A monotone curve; where two stops share a place it breaks there into two curves.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    at : Array
+        `(s,)` places of the stops.
+    value : Array
+        Values at the given points.
+    out : Array
+        `(width, n)`, filled.
+    """
     breaks = [0, *(k + 1 for k in range(len(at) - 1) if at[k + 1] == at[k]), len(at)]
     for number, (first, last) in enumerate(pairwise(breaks)):
         x, y = at[first:last], value[first:last]
@@ -108,13 +120,35 @@ def follow_pieces(incoming: Array, at: Doubles, value: Doubles, out: Array) -> N
 
 
 def to_oklab(colour: Doubles) -> Doubles:
-    """Linear Rec.709 `(3, n)` to Oklab (B. Ottosson, "A perceptual color space for image processing", 2020)."""
+    """Linear Rec.709 `(3, n)` to Oklab (B. Ottosson, "A perceptual color space for image processing", 2020).
+
+    Parameters
+    ----------
+    colour : Array
+        `(3, n)` linear Rec.709.
+
+    Returns
+    -------
+    Array
+        `(3, n)`.
+    """
     result: Doubles = FROM_CONES @ np.cbrt(TO_CONES @ colour)
     return result
 
 
 def from_oklab(lab: Array) -> Array:
-    """Back to linear Rec.709 `(3, n)`."""
+    """Back to linear Rec.709 `(3, n)`.
+
+    Parameters
+    ----------
+    lab : Array
+        `(3, n)` Oklab.
+
+    Returns
+    -------
+    Array
+        `(3, n)`.
+    """
     cones = np.linalg.inv(FROM_CONES).astype(np.float32) @ lab
     result: Array = np.linalg.inv(TO_CONES).astype(np.float32) @ (cones * cones * cones)
     return result
@@ -122,7 +156,21 @@ def from_oklab(lab: Array) -> Array:
 
 @kernel
 def ramp(incoming: Array, at: Array, value: Array, interpolation: Int, out: Array) -> None:
-    """Stops outside, points inside; two stops at one place make a hard edge there. NaN stays NaN."""
+    """Stops outside, points inside; two stops at one place make a hard edge there. NaN stays NaN.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    at : Array
+        `(s,)` places of the stops.
+    value : Array
+        Values at the given points.
+    interpolation : int
+        Which interpolation, by its number.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         out[i] = value[0] if incoming[i] == incoming[i] else incoming[i]

@@ -37,7 +37,19 @@ class Random(Source):
 
 @kernel
 def random_of(number: Array, seed: Int, salt: Int, out: Array) -> None:
-    """0…1 for each whole number."""
+    """0…1 for each whole number.
+
+    Parameters
+    ----------
+    number : Array
+        `(n,)` whole numbers.
+    seed : int
+        Of the random numbers.
+    salt : int
+        Tells one source's random numbers from another's.
+    out : Array
+        `(width, n)`, filled.
+    """
     start = mixed(np.uint32(seed + np.uint32(salt * 0x9E3779B9) + np.uint32(0x2545F491)))
     for i in range(out.shape[0]):
         own = mixed(np.uint32(np.uint32(np.int32(number[i])) ^ start))

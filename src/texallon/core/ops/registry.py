@@ -31,7 +31,15 @@ def _below(base: type[Op]) -> list[type[Op]]:
 
 
 def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
-    """The op of a step with its parameters checked, or what is wrong with it; `path` leads to the step."""
+    """The op of a step with its parameters checked, or what is wrong with it; `path` leads to the step.
+
+    Parameters
+    ----------
+    step : Step
+        One step of a recipe.
+    *path : object
+        Where it stands in the document, or more of the same.
+    """
     kind = ops().get(step.op)
     if kind is None:
         return [Problem(pointer(*path, "op"), f"there is no op “{step.op}”", nearest(step.op, ops()))]
@@ -64,7 +72,13 @@ def _hint(detail: Any, kind: type[Op]) -> str:
 
 
 def describe(kind: type[Op]) -> dict[str, Any]:
-    """What a person, a page or a program needs to know to use an op, as plain JSON values."""
+    """What a person, a page or a program needs to know to use an op, as plain JSON values.
+
+    Parameters
+    ----------
+    kind : type[Op]
+        The op's class.
+    """
     return {
         "name": kind.name,
         "kind": kind.kind,

@@ -62,7 +62,27 @@ class Remap(Modifier):
 
 @kernel
 def remap(incoming: Array, a: Float, b: Float, low: Float, high: Float, clamped: bool, ease: Int, out: Array) -> None:
-    """A range of no width is a step: the first output value up to it, the last from it on."""
+    """A range of no width is a step: the first output value up to it, the last from it on.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    a : float
+        Start of the incoming range.
+    b : float
+        End of the incoming range.
+    low : float
+        Lowest value that comes out.
+    high : float
+        Highest value that comes out.
+    clamped : bool
+        Whether values beyond the range are held at its ends.
+    ease : int
+        Which easing, by its number.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         x = incoming[i]

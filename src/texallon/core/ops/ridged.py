@@ -43,7 +43,27 @@ class Ridged(Fractal):
 def add_ridges(
     noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, typical: Float, weight: Array, out: Array
 ) -> None:
-    """One octave more; `weight (n,)` holds each point's weight for this octave and then for the next."""
+    """One octave more; `weight (n,)` holds each point's weight for this octave and then for the next.
+
+    Parameters
+    ----------
+    noise : Array
+        `(n,)` one octave, within about ±1.
+    kept : Array
+        `(n,)` share of the octave that is not faded, 0…1.
+    strength : float
+        Of this octave.
+    offset : float
+        Added to each octave before it is weighted.
+    gain : float
+        Strength of an octave over that of the one before.
+    typical : float
+        Mean square or size of an octave, to be left for one that faded.
+    weight : Array
+        `(n,)` of this octave, changed for the next.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         crest = offset - abs(noise[i])

@@ -88,6 +88,29 @@ def spots(
     """The strongest of the spots in the neighbouring cells; none reaches beyond its neighbours' cells.
 
     Cells outside, points inside, so that the inner loop becomes vector code.
+
+    Parameters
+    ----------
+    cells : Array
+        `(3, n)` coordinates in cells.
+    uneven : Array
+        `(n,)` what makes outlines irregular.
+    footprint : Array
+        `(n,)` width of a sample, in the pattern's units.
+    density : float
+        Share of cells that hold one, 0…1.
+    variation : float
+        Of sizes, 0…1.
+    soft : float
+        Width of an edge, as a share of the radius.
+    flat : int
+        Along which axis spots lie flat, by its number.
+    seed : int
+        Of the random numbers.
+    result : int
+        Which of the op's results, by its number.
+    out : Array
+        `(width, n)`, filled.
     """
     zero, one, half, unit = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2.0**-24)
     count = out.shape[0]

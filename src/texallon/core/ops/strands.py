@@ -75,7 +75,13 @@ class Strands(Source):
 
 
 def mean_heights(power: float) -> Array:
-    """The mean of a superellipse's height from its middle out to 0, 1/64 … 1 of its half width."""
+    """The mean of a superellipse's height from its middle out to 0, 1/64 … 1 of its half width.
+
+    Parameters
+    ----------
+    power : float
+        Of the superellipse.
+    """
     steps = 2048
     x = (np.arange(steps) + 0.5) / steps
     summed = np.concatenate([[0], np.cumsum((1 - x**power) ** (1 / power)) / steps])
@@ -98,7 +104,35 @@ def strands(
     means: Array,
     out: Array,
 ) -> None:
-    """`around (n,)` in turns, `along (n,)` and `radius (n,)` in metres; a superellipse of `power` across a strand."""
+    """`around (n,)` in turns, `along (n,)` and `radius (n,)` in metres; a superellipse of `power` across a strand.
+
+    Parameters
+    ----------
+    around : Array
+        `(n,)` turns about the axis.
+    along : Array
+        `(n,)` along the axis.
+    radius : Array
+        `(n,)` from the axis.
+    footprint : Array
+        `(n,)` width of a sample, in the pattern's units.
+    count : int
+        Number of strands.
+    turns : float
+        For a unit along the axis.
+    thickness : float
+        Share of a strand's pitch.
+    power : float
+        Of the superellipse.
+    seed : int
+        Of the random numbers.
+    result : int
+        Which of the op's results, by its number.
+    means : Array
+        Mean heights by width.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     number = np.float32(count)
     for i in range(out.shape[0]):

@@ -54,7 +54,19 @@ class Stripes(Filtered):
 
 
 def profile_of(profile: str, turns: Array, share: float, width: Array) -> Array:
-    """0…1 over `turns (n,)`, 1 at whole numbers; hard edges are as wide as a sample, `width (n,)` in turns."""
+    """0…1 over `turns (n,)`, 1 at whole numbers; hard edges are as wide as a sample, `width (n,)` in turns.
+
+    Parameters
+    ----------
+    profile : str
+        Which profile, by its number.
+    turns : Array
+        `(n,)` position in periods.
+    share : float
+        Of a period that is not 0.
+    width : Array
+        `(n,)` footprint in the pattern's units.
+    """
     part = turns - np.floor(turns)
     if profile == "wave":
         value = np.float32(0.5) + np.float32(0.5) * np.cos(np.float32(2 * np.pi) * part)

@@ -37,7 +37,21 @@ class Threshold(Modifier):
 
 @kernel
 def threshold(incoming: Array, level: Float, width: Float, below: bool, out: Array) -> None:
-    """A value exactly on a hard level counts as above it."""
+    """A value exactly on a hard level counts as above it.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    level : float
+        The value at which it splits; of a picture one level of its pyramid.
+    width : float
+        Of the passage from 0 to 1.
+    below : bool
+        Whether what lies below is kept.
+    out : Array
+        `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         x = incoming[i] - level

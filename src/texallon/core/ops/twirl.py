@@ -32,20 +32,46 @@ class Twirl(DomainWarp):
 
 
 def plane_across(axis: str) -> tuple[int, int]:
-    """The two coordinates across an axis, in right-handed order."""
+    """The two coordinates across an axis, in right-handed order.
+
+    Parameters
+    ----------
+    axis : str
+        `x`, `y` or `z`.
+    """
     along = AXES[axis]
     return (along + 1) % 3, (along + 2) % 3
 
 
 def turn_in_plane(x: Array, y: Array, angle: Array, pivot_x: float, pivot_y: float, to_x: Array, to_y: Array) -> None:
-    """Turn `x`, `y` `(n,)`, given from the pivot, by `angle (n,)` radians; fills `to_x`, `to_y`."""
+    """Turn `x`, `y` `(n,)`, given from the pivot, by `angle (n,)` radians; fills `to_x`, `to_y`.
+
+    Parameters
+    ----------
+    x, y : Array
+        `(n,)` from the pivot.
+    angle : Array
+        `(n,)` radians.
+    pivot_x : float
+        First coordinate of the pivot.
+    pivot_y : float
+        Second coordinate of the pivot.
+    to_x, to_y : Array
+        `(n,)`, filled.
+    """
     c, s = np.cos(angle), np.sin(angle)
     to_x[:] = c * x - s * y + np.float32(pivot_x)
     to_y[:] = s * x + c * y + np.float32(pivot_y)
 
 
 def shear_stretch(shear: Array) -> Array:
-    """The most that a shear lengthens anything: the larger singular value of [[1, 0], [shear, 1]]."""
+    """The most that a shear lengthens anything: the larger singular value of [[1, 0], [shear, 1]].
+
+    Parameters
+    ----------
+    shear : Array
+        `(n,)`.
+    """
     size = np.abs(shear)
     result: Array = (size + np.sqrt(size * size + np.float32(4))) * np.float32(0.5)
     return result

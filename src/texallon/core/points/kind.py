@@ -77,13 +77,46 @@ class PointContext(Protocol):
         """`(n,)` likewise with the part's."""
 
     def attribute(self, name: str) -> Array:
-        """`(width, n)` a stored attribute, interpolated; 0 on objects that don't carry it."""
+        """`(width, n)` a stored attribute, interpolated; 0 on objects that don't carry it.
+
+        Parameters
+        ----------
+        name : str
+            Of the kind, or of the attribute.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
 
     def carries(self, name: str) -> Array:
-        """`(n,)` 1 where the object hit carries an attribute, else 0."""
+        """`(n,)` 1 where the object hit carries an attribute, else 0.
+
+        Parameters
+        ----------
+        name : str
+            Of the kind, or of the attribute.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+        """
 
     def baked(self, kind: "BakedPointData") -> Array:
-        """`(width, n)` what a kind has baked for the meshes, interpolated."""
+        """`(width, n)` what a kind has baked for the meshes, interpolated.
+
+        Parameters
+        ----------
+        kind : BakedPointData
+            That was baked.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
 
 
 class PointData(ABC):

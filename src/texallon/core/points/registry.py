@@ -33,6 +33,11 @@ def _below(base: type[PointData]) -> list[type[PointData]]:
 def point_data_kind(name: str) -> PointData:
     """A kind by name.
 
+    Parameters
+    ----------
+    name : str
+        Of the kind, or of the attribute.
+
     Raises
     ------
     KeyError
@@ -42,12 +47,23 @@ def point_data_kind(name: str) -> PointData:
 
 
 def is_attribute(name: str) -> bool:
-    """Whether a name of point data means a stored attribute."""
+    """Whether a name of point data means a stored attribute.
+
+    Parameters
+    ----------
+    name : str
+        Of the kind, or of the attribute.
+    """
     return name.startswith(ATTRIBUTE)
 
 
 def attribute_name(name: str) -> str:
     """The attribute that a name of point data means.
+
+    Parameters
+    ----------
+    name : str
+        Of the kind, or of the attribute.
 
     Examples
     --------
@@ -58,6 +74,12 @@ def attribute_name(name: str) -> str:
 
 
 def width_of(name: str) -> int | None:
-    """How many rows a kind has; nothing for stored attributes, whose width the geometry says."""
+    """How many rows a kind has; nothing for stored attributes, whose width the geometry says.
+
+    Parameters
+    ----------
+    name : str
+        Of the kind, or of the attribute.
+    """
     kind = point_data_kinds().get(name)
     return None if kind is None else kind.width

@@ -12,13 +12,44 @@ class Files(Protocol):
     """Finds what a document refers to; raises `FileNotFoundError` or `MeshError` in words for a person."""
 
     def key(self, ref: FileRef) -> str:
-        """Tells one content from another: the same for a reference as long as what it stands for is the same."""
+        """Tells one content from another: the same for a reference as long as what it stands for is the same.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
 
     def mesh(self, ref: FileRef) -> Mesh:
-        """The mesh."""
+        """The mesh.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
 
     def image(self, ref: FileRef) -> Array:
-        """A scene-linear picture `(height, width, 3)`."""
+        """A scene-linear picture `(height, width, 3)`.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+
+        Returns
+        -------
+        Array
+            `(height, width, 3)`.
+        """
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its ever smaller copies: as scene-linear colour, or with its numbers as they are."""
+        """A picture with its ever smaller copies: as scene-linear colour, or with its numbers as they are.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, rather than as colour.
+        """

@@ -37,7 +37,7 @@ from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, ma
 from texallon.core.render.scene.acceleration import acceleration_structure, lamp_structure, search_structure
 from texallon.core.render.scene.lamp_shapes import lamp_shapes
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes, join_meshes
-from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, assemble_scene, looks_of
+from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, SceneData, assemble_scene, looks_of
 from texallon.core.render.scene.traits import LookTraits, look_traits
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
@@ -80,29 +80,66 @@ class ScopeOfPlans:
 
 @derived("problems", cost=Cost.INSTANT)
 def recipe_problems(scope: ScopeOfPlans, looks: tuple[Look, ...]) -> tuple[Problem, ...]:
-    """What is wrong with the recipes of a shot."""
+    """What is wrong with the recipes of a shot.
+
+    Parameters
+    ----------
+    scope : ScopeOfPlans
+        What of the shot recipes depend on.
+    looks : tuple of Look
+        All of the document's.
+    """
     return tuple(check_recipes(scope, looks))
 
 
 @derived("plan", cost=Cost.INSTANT)
 def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
-    """The plan for some channels of a look that stands at position `number`."""
+    """The plan for some channels of a look that stands at position `number`.
+
+    Parameters
+    ----------
+    scope : ScopeOfPlans
+        What of the shot recipes depend on.
+    look : Look
+        One of the document's.
+    number : int
+        Position of the look.
+    channels : frozenset of str, optional
+        All that any layer touches, unless given.
+    """
     return plan_channels(scope, look, number, channels)
 
 
 @derived("backdrop", cost=Cost.INSTANT)
 def backdrop_picture(picture: Array | None, colour: Vector) -> Array:
-    """What stands behind everything, `(h, w, 3)`: a picture, or one pixel of white, times a colour."""
+    """What stands behind everything, `(h, w, 3)`: a picture, or one pixel of white, times a colour.
+
+    Parameters
+    ----------
+    picture : Array, optional
+        `(h, w, 3)`; white where there is none.
+    colour : Vector
+        Multiplies it.
+
+    Returns
+    -------
+    Array
+        `(h, w, 3)`.
+    """
     shown = np.ones((1, 1, 3), np.float32) if picture is None else picture
     return np.ascontiguousarray(shown * np.array(colour, np.float32), np.float32)
 
 
-class _SceneData:
+class _SceneData(SceneData):
     """Implements `scene.SceneData` by the store."""
 
     def __init__(self, files: StoredFiles, store: DerivedStore, meshes: tuple[Derived[Mesh], ...]) -> None:
         self._files, self._store, self._meshes = files, store, meshes
-        self.content_key = content_key(("data of", meshes))
+        self._key = content_key(("data of", meshes))
+
+    @property
+    def content_key(self) -> str:
+        return self._key
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return self._files.pyramid(ref, raw)
@@ -195,7 +232,7 @@ class FrameGraph:
         data = _SceneData(self.files, self.store, distinct)
         return assemble_scene.of(
             tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
-            Given(data, data.content_key), rays.content_key,
+            Given(data, data.content_key),
         )  # fmt: skip
 
     @cached_property
@@ -227,6 +264,13 @@ class FrameGraph:
 
     def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
         """The plan of a look by its position; for all channels that any layer touches, unless some are given.
+
+        Parameters
+        ----------
+        number : int
+            Position of the look.
+        channels : frozenset of str, optional
+            All that any layer touches, unless given.
 
         Raises
         ------
@@ -300,7 +344,15 @@ class FrameGraph:
     # -- pictures ------------------------------------------------------------------------------------------------
 
     def view(self, width: int, height: int) -> View:
-        """The camera's view for a picture of some pixels."""
+        """The camera's view for a picture of some pixels.
+
+        Parameters
+        ----------
+        width : int
+            Pixels across.
+        height : int
+            Pixels down.
+        """
         return make_view(self.shot.camera, width, height)
 
     def context(
@@ -310,6 +362,10 @@ class FrameGraph:
 
         Parameters
         ----------
+        width : int
+            Pixels across.
+        height : int
+            Pixels down.
         write_aovs : bool
             Whether light is also kept by the way it came.
         final : bool
@@ -334,7 +390,19 @@ class FrameGraph:
         )  # fmt: skip
 
     def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0) -> GBuffer:
-        """What the camera sees, as points, for a picture of some pixels."""
+        """What the camera sees, as points, for a picture of some pixels.
+
+        Parameters
+        ----------
+        width : int
+            Pixels across.
+        height : int
+            Pixels down.
+        sample : int, optional
+            Of the jitter within pixels.
+        detail : float, optional
+            Scales the footprints of points.
+        """
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
         return GBuffer(self.scene, sight, self.store, self.pool)
@@ -351,6 +419,13 @@ def _given_mesh(mesh: Mesh) -> Derived[Mesh]:
 
 def make_scene(shot: ResolvedShot, files: Files) -> Scene:
     """A shot's scene, apart from any picture.
+
+    Parameters
+    ----------
+    shot : ResolvedShot
+        At its time.
+    files : Files
+        Where meshes and pictures are read from.
 
     Raises
     ------

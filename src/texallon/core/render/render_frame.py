@@ -44,6 +44,17 @@ class FrameOptions:
 def make_context(shot: ResolvedShot, files: Files, width: int, height: int) -> RenderContext:
     """Everything a render of the shot needs, for a picture of some pixels.
 
+    Parameters
+    ----------
+    shot : ResolvedShot
+        A shot.
+    files : Files
+        Where meshes and pictures are read from.
+    width : int
+        Pixels across.
+    height : int
+        Pixels down.
+
     Raises
     ------
     DocumentError, MeshError, FileNotFoundError
@@ -53,7 +64,18 @@ def make_context(shot: ResolvedShot, files: Files, width: int, height: int) -> R
 
 
 def group_weights(shot: Shot) -> Array:
-    """How light groups are weighed, `(groups, 3)`; the first is for lights without a group."""
+    """How light groups are weighted, `(groups, 3)`; the first is for lights without a group.
+
+    Parameters
+    ----------
+    shot : Shot
+        A shot.
+
+    Returns
+    -------
+    Array
+        `(groups, 3)`.
+    """
     rows = [(1.0, 1.0, 1.0)]
     for each in shot.light_groups:
         scale = each.intensity * each.on
@@ -74,10 +96,18 @@ def render_frame(
 
     Parameters
     ----------
+    shot : ResolvedShot
+        A shot.
+    files : Files
+        Where meshes and pictures are read from.
     width, height : int
         Pixels.
     samples : int
         Most for each pixel.
+    threads : int
+        Number of threads.
+    options : FrameOptions
+        ?
 
     Returns
     -------

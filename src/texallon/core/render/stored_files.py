@@ -12,7 +12,7 @@ from texallon.core.render.files import Files
 
 @dataclass(frozen=True, eq=False)
 class FileContent:
-    """What a reference of a document stands for: told by its content's key, read when it is wanted."""
+    """What a reference of a document stands for: identified by its content's key, read when it is wanted."""
 
     files: Files
     ref: FileRef
@@ -21,23 +21,48 @@ class FileContent:
 
 @derived("mesh", cost=Cost.SLOW)
 def read_mesh(content: FileContent) -> Mesh:
-    """The mesh in a file; raises `FileNotFoundError` or `MeshError`."""
+    """The mesh in a file; raises `FileNotFoundError` or `MeshError`.
+
+    Parameters
+    ----------
+    content : FileContent
+        What a reference of a document stands for.
+    """
     return content.files.mesh(content.ref)
 
 
 @derived("picture", cost=Cost.SLOW)
 def read_image(content: FileContent) -> Array:
-    """The scene-linear picture in a file, `(height, width, 3)`."""
+    """The scene-linear picture in a file, `(height, width, 3)`.
+
+    Parameters
+    ----------
+    content : FileContent
+        What a reference of a document stands for.
+
+    Returns
+    -------
+    Array
+        `(height, width, 3)`.
+    """
     return content.files.image(content.ref)
 
 
 @derived("mip map", cost=Cost.SLOW)
 def read_pyramid(content: FileContent, raw: bool) -> Pyramid:
-    """The picture in a file with its ever smaller copies: as colour, or its numbers as they are."""
+    """The picture in a file with its ever smaller copies: as colour, or its numbers as they are.
+
+    Parameters
+    ----------
+    content : FileContent
+        What a reference of a document stands for.
+    raw : bool
+        Whether its numbers are read as they are, rather than as colour.
+    """
     return content.files.pyramid(content.ref, raw)
 
 
-class StoredFiles:
+class StoredFiles(Files):
     """`Files` whose contents are derived values.
 
     Parameters
@@ -49,21 +74,39 @@ class StoredFiles:
     """
 
     content_key = "files"
-    """Of no content itself: what is read through it is told by each reference."""
+    """Of no content itself: what is read through it is identified by each reference."""
 
     def __init__(self, files: Files, store: DerivedStore) -> None:
         self._files, self._store = files, store
 
     def content(self, ref: FileRef) -> FileContent:
-        """The content behind a reference."""
+        """The content behind a reference.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
         return FileContent(self._files, ref, self._files.key(ref))
 
     def mesh_value(self, ref: FileRef) -> Derived[Mesh]:
-        """The mesh of a reference, not yet read."""
+        """The mesh of a reference, not yet read.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
         return read_mesh.of(self.content(ref))
 
     def image_value(self, ref: FileRef) -> Derived[Array]:
-        """The picture of a reference, not yet read."""
+        """The picture of a reference, not yet read.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
         return read_image.of(self.content(ref))
 
     def key(self, ref: FileRef) -> str:

@@ -53,7 +53,13 @@ def albedo_table() -> Array:
 
 
 def compute_table(strata: int = 28) -> Array:
-    """Compute the table; `strata`² samples an entry."""
+    """Compute the table; `strata`² samples an entry.
+
+    Parameters
+    ----------
+    strata : int, optional
+        Samples along a side of the square that is drawn from.
+    """
     table = np.zeros((PLANES, ROUGHNESSES, ANGLES + 1), np.float32)
     fill_boundaries(table, strata)
     fill_mirror(table, strata)
@@ -69,7 +75,15 @@ def _angle(i: Int) -> Float:
 
 @kernel
 def fill_boundaries(table: Array, strata: Int) -> None:
-    """The sets by index: every facet either reflects or refracts; what leaves on the wrong side or is shadowed is lost."""
+    """The sets by index: every facet either reflects or refracts; what leaves on the wrong side or is shadowed is lost.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    strata : int
+        Samples along a side of the square that is drawn from.
+    """
     for k in range(INDICES):
         root = LARGEST_ROOT * (k / (INDICES - 1)) ** 2
         ior = (1.0 + root) / (1.0 - root)
@@ -105,6 +119,15 @@ def fill_boundaries(table: Array, strata: Int) -> None:
 
 @kernel
 def fill_mirror(table: Array, strata: Int) -> None:
+    """The sets of a perfect reflector.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    strata : int
+        Samples along a side of the square that is drawn from.
+    """
     for j in range(ROUGHNESSES):
         alpha = max((j / (ROUGHNESSES - 1)) ** 2, 1e-4)
         for i in range(ANGLES):
@@ -114,7 +137,23 @@ def fill_mirror(table: Array, strata: Int) -> None:
 
 @inlined
 def mirror_once(ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, strata: Int) -> Float:
-    """What brushed facets of a perfect reflector give back after one bounce."""
+    """What brushed facets of a perfect reflector give back after one bounce.
+
+    Parameters
+    ----------
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ax : float
+        GGX roughness along the grain.
+    ay : float
+        GGX roughness across the grain.
+    strata : int
+        Samples along a side of the square that is drawn from.
+    """
     total = 0.0
     shadow = brushed_lambda(ox, oy, oz, ax, ay)
     for a in range(strata):
@@ -129,7 +168,13 @@ def mirror_once(ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, strata: I
 
 @kernel
 def fill_means(table: Array) -> None:
-    """2 ∫ E(μ) μ dμ, by the midpoint rule on the interpolated table."""
+    """2 ∫ E(μ) μ dμ, by the midpoint rule on the interpolated table.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    """
     for k in range(MIRROR + 1):
         for j in range(ROUGHNESSES):
             table[k, j, ANGLES] = _mean(table, k, j)
@@ -148,7 +193,15 @@ def _mean(table: Array, k: Int, j: Int) -> Float:
 
 @kernel
 def fill_brushed(table: Array, strata: Int) -> None:
-    """Brushed mirrors; their mean is over all azimuths."""
+    """Brushed mirrors; their mean is over all azimuths.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    strata : int
+        Samples along a side of the square that is drawn from.
+    """
     for a in range(BRUSHINGS):
         for j in range(ROUGHNESSES):
             ax, ay = brushed_alphas(j / (ROUGHNESSES - 1), a / (BRUSHINGS - 1))
@@ -169,6 +222,17 @@ def fill_brushed(table: Array, strata: Int) -> None:
 
 @inlined
 def lookup_mean(table: Array, k: Int, roughness: Float) -> Float:
+    """A set's mean over all directions, at a roughness.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    k : int
+        Column of the material.
+    roughness : float
+        0…1.
+    """
     y = min(max(roughness, 0.0), 1.0) * (ROUGHNESSES - 1)
     j = min(int(y), ROUGHNESSES - 2)
     return table[k, j, ANGLES] + (y - j) * (table[k, j + 1, ANGLES] - table[k, j, ANGLES])
@@ -176,6 +240,19 @@ def lookup_mean(table: Array, k: Int, roughness: Float) -> Float:
 
 @inlined
 def lookup_row(table: Array, k: Int, mu: Float, roughness: Float) -> Float:
+    """A set at a cosine and a roughness.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    k : int
+        Column of the material.
+    mu : float
+        Cosine, 0…1.
+    roughness : float
+        0…1.
+    """
     x = sqrt(min(max(mu, 0.0), 1.0)) * (ANGLES - 1)
     i = min(int(x), ANGLES - 2)
     fx = x - i
@@ -194,7 +271,21 @@ def _plane(ior: Float) -> Float:
 
 @inlined
 def lookup_index(table: Array, plane: Int, mu: Float, roughness: Float, ior: Float) -> Float:
-    """One of the sets by index, at `ior` ≥ 1."""
+    """One of the sets by index, at `ior` ≥ 1.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    plane : int
+        Of the table.
+    mu : float
+        Cosine, 0…1.
+    roughness : float
+        0…1.
+    ior : float
+        Index of refraction, at least 1.
+    """
     z = _plane(ior)
     k = min(int(z), INDICES - 2)
     low = lookup_row(table, plane + k, mu, roughness)
@@ -203,13 +294,35 @@ def lookup_index(table: Array, plane: Int, mu: Float, roughness: Float, ior: Flo
 
 @inlined
 def dielectric_albedo(table: Array, mu: Float, roughness: Float, ior: Float) -> Float:
-    """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects, seen from its thinner side."""
+    """Share of light from cosine `mu` that a dielectric boundary of index `ior` ≥ 1 reflects, seen from its thinner side.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    mu : float
+        Cosine, 0…1.
+    roughness : float
+        0…1.
+    ior : float
+        Index of refraction, at least 1.
+    """
     return lookup_index(table, REFLECT, mu, roughness, ior)
 
 
 @inlined
 def dielectric_mean_albedo(table: Array, roughness: Float, ior: Float) -> Float:
-    """The same for light from all sides."""
+    """The same for light from all sides.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    roughness : float
+        0…1.
+    ior : float
+        Index of refraction, at least 1.
+    """
     z = _plane(ior)
     k = min(int(z), INDICES - 2)
     low = lookup_mean(table, REFLECT + k, roughness)
@@ -218,7 +331,19 @@ def dielectric_mean_albedo(table: Array, roughness: Float, ior: Float) -> Float:
 
 @inlined
 def boundary_total(table: Array, mu: Float, roughness: Float, eta: Float) -> Float:
-    """What a clear boundary reflects and lets through in all after one bounce."""
+    """What a clear boundary reflects and lets through in all after one bounce.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    mu : float
+        Cosine, 0…1.
+    roughness : float
+        0…1.
+    eta : float
+        Index of the far side over that of the near side.
+    """
     if eta >= 1.0:
         return lookup_index(table, BOTH, mu, roughness, eta)
     return lookup_index(table, BOTH_INSIDE, mu, roughness, 1.0 / eta)
@@ -226,7 +351,21 @@ def boundary_total(table: Array, mu: Float, roughness: Float, eta: Float) -> Flo
 
 @inlined
 def brushed_albedo(table: Array, x: Float, y: Float, z: Float, roughness: Float, brushing: Float) -> Float:
-    """Share of light from a direction that a perfect reflector's facets, brushed or not, give back after one bounce."""
+    """Share of light from a direction that a perfect reflector's facets, brushed or not, give back after one bounce.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    x, y : float
+        Across the normal.
+    z : float
+        Cosine to the normal, 0…1.
+    roughness : float
+        0…1.
+    brushing : float
+        Anisotropy, 0…1.
+    """
     if brushing <= 0.0:
         return lookup_row(table, MIRROR, z, roughness)
     azimuth = np.arctan2(abs(y), abs(x)) / (0.5 * pi) * (AZIMUTHS - 1)
@@ -245,7 +384,17 @@ def brushed_albedo(table: Array, x: Float, y: Float, z: Float, roughness: Float,
 
 @inlined
 def brushed_mean_albedo(table: Array, roughness: Float, brushing: Float) -> Float:
-    """The same for light from all sides."""
+    """The same for light from all sides.
+
+    Parameters
+    ----------
+    table : Array
+        See `albedo.albedo_table`.
+    roughness : float
+        0…1.
+    brushing : float
+        Anisotropy, 0…1.
+    """
     if brushing <= 0.0:
         return lookup_mean(table, MIRROR, roughness)
     strength = min(brushing, 1.0) * (BRUSHINGS - 1)

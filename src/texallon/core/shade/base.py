@@ -41,19 +41,46 @@ Sampled = tuple[Int, Float, Float, Float, Float, Float, Float, Float, Float]
 
 @inlined
 def luminance(r: Float, g: Float, b: Float) -> Float:
-    """Relative luminance of linear Rec.709 (ITU-R BT.709)."""
+    """Relative luminance of linear Rec.709 (ITU-R BT.709).
+
+    Parameters
+    ----------
+    r : float
+        Red.
+    g : float
+        Green.
+    b : float
+        Blue.
+    """
     return 0.2126 * r + 0.7152 * g + 0.0722 * b
 
 
 @inlined
 def is_thin(m: Array, k: Int) -> bool:
+    """Whether the wall is thin, so that it has no inside.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     thin: bool = m[THIN_WALLED, k] >= 0.5
     return thin
 
 
 @inlined
 def passes_straight(roughness: Float, eta: Float) -> bool:
-    """Whether a clear boundary sends light on in one direction: smooth, or of the same index on both sides."""
+    """Whether a clear boundary sends light on in one direction: smooth, or of the same index on both sides.
+
+    Parameters
+    ----------
+    roughness : float
+        0…1.
+    eta : float
+        Index of the far side over that of the near side.
+    """
     straight: bool = roughness < SMOOTH or abs(eta - 1.0) < MATCHED
     return straight
 
@@ -62,7 +89,29 @@ def passes_straight(roughness: Float, eta: Float) -> bool:
 def with_thin_film(
     m: Array, k: Int, film: Float, cosine: Float, ior: Float, f: Float, mr: Float, mg: Float, mb: Float
 ) -> tuple[Float, Float, Float, Float, Float, Float]:
-    """Reflectances with a thin film of weight `film` on top, from those without it. Apart, as few materials need it."""
+    """Reflectances with a thin film of weight `film` on top, from those without it. Apart, as few materials need it.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    film : float
+        Weight of a thin film, or its index.
+    cosine : float
+        To the normal, 0…1.
+    ior : float
+        Index of refraction, at least 1.
+    f : float
+        Dielectric's reflectance.
+    mr : float
+        Metal's reflectance, red.
+    mg : float
+        Metal's reflectance, green.
+    mb : float
+        Metal's reflectance, blue.
+    """
     r, g, b = f, f, f
     weight, metal = m[BASE_WEIGHT, k], m[METALNESS, k]
     index, thick = max(m[THIN_FILM_IOR, k], 1.0), m[THIN_FILM_THICKNESS, k]
@@ -87,6 +136,21 @@ def facets_reflect(
     """Reflectance red, green, blue of dielectric facets of index `ior` ≥ 1, and of metal ones.
 
     `both_faces` of a clear thin wall reflect: 2R / (1 + R). `film` is the weight of a thin film on top.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    cosine : float
+        To the normal, 0…1.
+    ior : float
+        Index of refraction, at least 1.
+    both_faces : bool
+        Whether both faces of a thin wall reflect.
+    film : float
+        Weight of a thin film, or its index.
     """
     f = fresnel_dielectric(cosine, ior)
     if both_faces:
@@ -105,7 +169,17 @@ def facets_reflect(
 
 @inlined
 def metal_average(m: Array, k: Int, c: Int) -> Float:
-    """Average of F82 over the hemisphere: Schlick's curve less the dip, ∫ 2μ F dμ; without specular weight."""
+    """Average of F82 over the hemisphere: Schlick's curve less the dip, ∫ 2μ F dμ; without specular weight.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    """
     colour, tint = m[BASE_WEIGHT, k] * m[BASE_COLOR + c, k], m[SPECULAR_COLOR + c, k]
     at_bar = colour + (1.0 - colour) * (6.0 / 7.0) ** 5
     dip = at_bar * (1.0 - tint) / ((1.0 / 7.0) * (6.0 / 7.0) ** 6)
@@ -114,7 +188,17 @@ def metal_average(m: Array, k: Int, c: Int) -> Float:
 
 @inlined
 def subsurface_reflected(m: Array, k: Int, walks: bool) -> Float:
-    """How much of the subsurface colour the ground gives back at once to the side it came from: none of what `walks` below it."""
+    """How much of the subsurface colour the ground gives back at once to the side it came from: none of what `walks` below it.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    walks : bool
+        Whether subsurface light is followed by a random walk.
+    """
     soft = m[SUBSURFACE_WEIGHT, k]
     if soft <= 0.0 or walks:
         return 0.0
@@ -123,14 +207,44 @@ def subsurface_reflected(m: Array, k: Int, walks: bool) -> Float:
 
 @inlined
 def diffuse_albedo(m: Array, k: Int, c: Int, walks: bool) -> Float:
-    """Share of light that the ground gives back at once to the side it came from; what `walks` below it is not in it."""
+    """Share of light that the ground gives back at once to the side it came from; what `walks` below it is not in it.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    walks : bool
+        Whether subsurface light is followed by a random walk.
+    """
     hard = (1.0 - m[SUBSURFACE_WEIGHT, k]) * m[BASE_WEIGHT, k] * m[BASE_COLOR + c, k]
     return hard + subsurface_reflected(m, k, walks) * m[SUBSURFACE_COLOR + c, k]
 
 
 @inlined
 def diffuse_lobe(m: Array, k: Int, c: Int, walks: bool, iz: Float, oz: Float, between: Float) -> Float:
-    """The same as a reflection per steradian: hard and soft ground are a mix, each rough by itself."""
+    """The same as a reflection per steradian: hard and soft ground are a mix, each rough by itself.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    walks : bool
+        Whether subsurface light is followed by a random walk.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    oz : float
+        Cosine towards the viewer, above 0.
+    between : float
+        Dot product of the two directions.
+    """
     rough = m[DIFFUSE_ROUGHNESS, k]
     hard = (1.0 - m[SUBSURFACE_WEIGHT, k]) * m[BASE_WEIGHT, k]
     value = hard * eon(m[BASE_COLOR + c, k], rough, iz, oz, between) if hard > 0.0 else 0.0
@@ -142,14 +256,34 @@ def diffuse_lobe(m: Array, k: Int, c: Int, walks: bool, iz: Float, oz: Float, be
 
 @inlined
 def substrate_albedo(m: Array, k: Int, c: Int) -> Float:
-    """Share of light that the opaque ground gives back in all, by whatever way."""
+    """Share of light that the opaque ground gives back in all, by whatever way.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    """
     hard = m[BASE_WEIGHT, k] * m[BASE_COLOR + c, k]
     return hard + m[SUBSURFACE_WEIGHT, k] * (m[SUBSURFACE_COLOR + c, k] - hard)
 
 
 @inlined
 def base_albedo(m: Array, k: Int, c: Int) -> Float:
-    """Share of light that a coat finds given back below it: what is clear keeps all of it."""
+    """Share of light that a coat finds given back below it: what is clear keeps all of it.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    """
     metal, clear = m[METALNESS, k], m[TRANSMISSION_WEIGHT, k]
     shine = m[BASE_WEIGHT, k] * m[BASE_COLOR + c, k] * min(m[SPECULAR_WEIGHT, k], 1.0)
     body = substrate_albedo(m, k, c)

@@ -36,14 +36,30 @@ from texallon.core.shade.rows import (
 
 @inlined
 def coat_index(m: Array, k: Int) -> Float:
-    """The coat's index against what lies outside, or the other way round where that is denser: at least 1."""
+    """The coat's index against what lies outside, or the other way round where that is denser: at least 1.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     ratio = m[COAT_IOR, k] / m[NEAR_INDEX, k]
     return ratio if ratio >= 1.0 else 1.0 / ratio
 
 
 @inlined
 def has_own_basis(m: Array, k: Int) -> bool:
-    """Whether the coat's frame differs from the base's."""
+    """Whether the coat's frame differs from the base's.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     own: bool = (
         m[COAT_NORMAL, k] != 0.0
         or m[COAT_NORMAL + 1, k] != 0.0
@@ -55,7 +71,15 @@ def has_own_basis(m: Array, k: Int) -> bool:
 
 @inlined
 def coat_basis(m: Array, k: Int) -> tuple[Float, Float, Float, Float, Float, Float, Float, Float, Float]:
-    """The coat's tangent, bitangent and normal in the base's local frame (rows hold them there while light is scattered)."""
+    """The coat's tangent, bitangent and normal in the base's local frame (rows hold them there while light is scattered).
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     nx, ny, nz = m[COAT_NORMAL, k], m[COAT_NORMAL + 1, k], m[COAT_NORMAL + 2, k]
     if nx == 0.0 and ny == 0.0 and nz == 0.0:
         nz = 1.0
@@ -73,7 +97,19 @@ def coat_basis(m: Array, k: Int) -> tuple[Float, Float, Float, Float, Float, Flo
 
 @inlined
 def to_coat(m: Array, k: Int, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
-    """A direction of the base's local frame in the coat's."""
+    """A direction of the base's local frame in the coat's.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    x, y : float
+        Across the normal.
+    z : float
+        Cosine to the normal, 0…1.
+    """
     if not has_own_basis(m, k):
         return x, y, z
     tx, ty, tz, bx, by, bz, nx, ny, nz = coat_basis(m, k)
@@ -82,7 +118,19 @@ def to_coat(m: Array, k: Int, x: Float, y: Float, z: Float) -> tuple[Float, Floa
 
 @inlined
 def from_coat(m: Array, k: Int, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
-    """The way back."""
+    """The way back.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    x, y : float
+        Across the normal.
+    z : float
+        Cosine to the normal, 0…1.
+    """
     if not has_own_basis(m, k):
         return x, y, z
     tx, ty, tz, bx, by, bz, nx, ny, nz = coat_basis(m, k)
@@ -94,6 +142,21 @@ def coat_albedo(m: Array, k: Int, x: Float, y: Float, z: Float, u: Float, v: Flo
     """Share of light from a direction (base's frame) that the coat reflects, its weight included.
 
     Of a brushed coat one facet, drawn by `u` and `v`, stands for all: right on average.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    x, y : float
+        Across the normal.
+    z : float
+        Cosine to the normal, 0…1.
+    u, v : float
+        Random number in [0, 1).
+    table : Array
+        See `albedo.albedo_table`.
     """
     cx, cy, cz = to_coat(m, k, x, y, z)
     rough, brushing = m[COAT_ROUGHNESS, k], m[COAT_BRUSHING, k]
@@ -114,7 +177,19 @@ def coat_albedo(m: Array, k: Int, x: Float, y: Float, z: Float, u: Float, v: Flo
 
 @inlined
 def coat_at(m: Array, k: Int, z: Float, table: Array) -> Float:
-    """The same at a cosine alone, for averages."""
+    """The same at a cosine alone, for averages.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    z : float
+        Cosine to the normal, 0…1.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     return m[COAT_WEIGHT, k] * dielectric_albedo(table, z, m[COAT_ROUGHNESS, k], coat_index(m, k))
 
 
@@ -122,7 +197,27 @@ def coat_at(m: Array, k: Int, z: Float, table: Array) -> Float:
 def coat_lobe(
     m: Array, k: Int, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float
 ) -> tuple[Float, Float]:
-    """A rough coat's reflection between two directions (base's frame), f·cosθ without its weight, and the density of choosing `i`."""
+    """A rough coat's reflection between two directions (base's frame), f·cosθ without its weight, and the density of choosing `i`.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ix : float
+        Towards the light, in the shading basis.
+    iy : float
+        Towards the light.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    """
     ox, oy, oz = to_coat(m, k, ox, oy, oz)
     ix, iy, iz = to_coat(m, k, ix, iy, iz)
     if oz <= 1e-4 or iz <= 0.0:
@@ -139,7 +234,23 @@ def coat_lobe(
 def sample_coat(
     m: Array, k: Int, ox: Float, oy: Float, oz: Float, u: Float, v: Float
 ) -> tuple[Float, Float, Float, bool]:
-    """A direction in proportion to a rough coat's visible facets (base's frame), and whether it leaves the coat."""
+    """A direction in proportion to a rough coat's visible facets (base's frame), and whether it leaves the coat.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    u, v : float
+        Random number in [0, 1).
+    """
     ox, oy, oz = to_coat(m, k, ox, oy, oz)
     if oz <= 1e-4:
         return 0.0, 0.0, 1.0, False
@@ -154,14 +265,36 @@ def sample_coat(
 
 @inlined
 def within_coat(m: Array, k: Int, z: Float) -> Float:
-    """Cosine within the coat of light that comes at cosine `z`."""
+    """Cosine within the coat of light that comes at cosine `z`.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    z : float
+        Cosine to the normal, 0…1.
+    """
     inverse = m[NEAR_INDEX, k] / m[COAT_IOR, k]
     return sqrt(max(1.0 - (1.0 - z * z) * inverse * inverse, 1e-6))
 
 
 @inlined
 def coat_pass(m: Array, k: Int, c: Int, z: Float) -> Float:
-    """Colour of light that goes once through the coat, which would be the root of the coat's colour straight on."""
+    """Colour of light that goes once through the coat, which would be the root of the coat's colour straight on.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    z : float
+        Cosine to the normal, 0…1.
+    """
     colour = m[COAT_COLOR + c, k]
     left = colour ** (0.5 / within_coat(m, k, z)) if colour < 1.0 else 1.0
     return 1.0 + m[COAT_WEIGHT, k] * (left - 1.0)
@@ -172,6 +305,21 @@ def coat_tint(m: Array, k: Int, c: Int, into: Float, out: Float, reflects: Float
     """Colour and darkening of what is seen through the coat, for one channel.
 
     `into` and `out` are the cosines within the coat, `reflects` its mean reflectance.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    into : float
+        Cosine within the coat on the way in.
+    out : float
+        Cosine within the coat on the way out.
+    reflects : float
+        Share that the coat throws back.
     """
     weight, ior = m[COAT_WEIGHT, k], coat_index(m, k)
     colour = m[COAT_COLOR + c, k]
@@ -186,7 +334,17 @@ def coat_tint(m: Array, k: Int, c: Int, into: Float, out: Float, reflects: Float
 
 @inlined
 def coat_mean(m: Array, k: Int, table: Array) -> Float:
-    """The coat's mean reflectance, its weight left out."""
+    """The coat's mean reflectance, its weight left out.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     return dielectric_mean_albedo(table, m[COAT_ROUGHNESS, k], coat_index(m, k))
 
 
@@ -195,6 +353,17 @@ def coat_emission_transmittance(m: Array, k: Int, c: Int, z: Float) -> Float:
     """What a coat leaves of light that the base sends out at a cosine.
 
     As the standard's published graph has it: the coat's colour, and Schlick's (1 − F0) (1 − (1 − z)⁵).
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    z : float
+        Cosine to the normal, 0…1.
     """
     weight = m[COAT_WEIGHT, k]
     if weight <= 0.0:
@@ -207,7 +376,17 @@ def coat_emission_transmittance(m: Array, k: Int, c: Int, z: Float) -> Float:
 
 @inlined
 def is_coated_side(m: Array, k: Int, outside: bool) -> bool:
-    """Whether coat, fuzz and film lie between the viewer and the base: on the outside of bodies, on both sides of all else."""
+    """Whether coat, fuzz and film lie between the viewer and the base: on the outside of bodies, on both sides of all else.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    outside : bool
+        Whether the viewer is on the side of the geometry's normal.
+    """
     thin, clear = m[THIN_WALLED, k] >= 0.5, m[TRANSMISSION_WEIGHT, k] * (1.0 - m[METALNESS, k])
     towards: bool = outside or thin or clear <= 0.0
     return towards
@@ -215,7 +394,17 @@ def is_coated_side(m: Array, k: Int, outside: bool) -> bool:
 
 @kernel
 def attenuate_emission(m: Array, cosine: Array, light: Array) -> None:
-    """Weaken light `(3, n)` that surfaces send out by their coats, in place; `cosine (n,)` to the normal, below 0 from behind."""
+    """Weaken light `(3, n)` that surfaces send out by their coats, in place; `cosine (n,)` to the normal, below 0 from behind.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    cosine : Array
+        To the normal, `(n,)` or one.
+    light : Array
+        `(3, n)`, weakened in place.
+    """
     for k in range(cosine.shape[0]):
         if is_coated_side(m, k, cosine[k] > 0.0):
             for c in range(3):

@@ -14,7 +14,15 @@ C2 = 2.0 / 3.0 - 28.0 / (15.0 * pi)
 
 @inlined
 def fon_albedo(mu: Float, r: Float) -> Float:
-    """Directional albedo of the single-scattering part for a white surface (the paper's fit)."""
+    """Directional albedo of the single-scattering part for a white surface (the paper's fit).
+
+    Parameters
+    ----------
+    mu : float
+        Cosine, 0…1.
+    r : float
+        Red, or a roughness 0…1.
+    """
     c = 1.0 - mu
     g = c * (0.0571085289 + c * (0.491881867 + c * (-0.332181442 + c * 0.0714429953)))
     return (1.0 + r * g) / (1.0 + C1 * r)
@@ -25,6 +33,19 @@ def eon(rho: Float, r: Float, zi: Float, zo: Float, between: Float) -> Float:
     """The reflection per steradian, without the cosine.
 
     `rho` albedo, `r` roughness 0…1, `zi`, `zo` cosines to the normal, `between` the cosine between the directions.
+
+    Parameters
+    ----------
+    rho : float
+        Colour of one channel.
+    r : float
+        Red, or a roughness 0…1.
+    zi : float
+        Cosine towards the light.
+    zo : float
+        Cosine towards the viewer.
+    between : float
+        Dot product of the two directions.
     """
     s = between - zi * zo
     t = s / max(zi, zo) if s > 0.0 else s

@@ -26,6 +26,13 @@ def resolve_emission(rows: Array, exposure: float) -> None:
     """Bring the helper channels of emission into a material array `(MATERIAL, n)`, in place.
 
     A self-lit colour is shown as it is through a camera of some `exposure` in stops, whatever the light.
+
+    Parameters
+    ----------
+    rows : Array
+        `(MATERIAL, n)`, changed in place.
+    exposure : float
+        Stops.
     """
     stops = rows[EMISSION_EXPOSURE]
     if stops.any():

@@ -13,7 +13,15 @@ from texallon.core.kernel import Float, inlined
 
 @inlined
 def fuzz_albedo(z: Float, roughness: Float) -> Float:
-    """Share of light from cosine `z` that white fuzz gives back."""
+    """Share of light from cosine `z` that white fuzz gives back.
+
+    Parameters
+    ----------
+    z : float
+        Cosine to the normal, 0…1.
+    roughness : float
+        0…1.
+    """
     x, y = z, min(max(roughness, 0.01), 1.0)
     s = y * (0.0206607 + 1.58491 * y) / (0.0379424 + y * (1.32227 + y))
     m = y * (-0.193854 + y * (-1.14885 + y * (1.7932 - 0.95943 * y * y))) / (0.046391 + y)
@@ -47,7 +55,25 @@ def _plane(ox: Float, oy: Float) -> tuple[Float, Float]:
 
 @inlined
 def fuzz_pdf(ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, roughness: Float) -> Float:
-    """Chance per steradian of drawing `i`; times the albedo it is f·cosθ of white fuzz."""
+    """Chance per steradian of drawing `i`; times the albedo it is f·cosθ of white fuzz.
+
+    Parameters
+    ----------
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ix : float
+        Towards the light, in the shading basis.
+    iy : float
+        Towards the light.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    roughness : float
+        0…1.
+    """
     a, b = _matrix(oz, roughness)
     px, py = _plane(ox, oy)
     x, y = ix * px + iy * py, -ix * py + iy * px
@@ -59,7 +85,21 @@ def fuzz_pdf(ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, r
 
 @inlined
 def fuzz_sample(ox: Float, oy: Float, oz: Float, roughness: Float, u: Float, v: Float) -> tuple[Float, Float, Float]:
-    """A direction in proportion to the fuzz's lobe."""
+    """A direction in proportion to the fuzz's lobe.
+
+    Parameters
+    ----------
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    roughness : float
+        0…1.
+    u, v : float
+        Random number in [0, 1).
+    """
     a, b = _matrix(oz, roughness)
     ring, phi = sqrt(u), 2.0 * pi * v
     cz = sqrt(max(1.0 - u, 0.0))

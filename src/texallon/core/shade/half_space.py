@@ -181,7 +181,13 @@ _colours, _forwards = np.array(COLOURS), np.array(FORWARDS)
 
 @inlined
 def similarity(colour: Float) -> Float:
-    """Van de Hulst's formula solved for s: 0.139 s² − (1.139 + 1.17 R) s + (1 − R) = 0."""
+    """Van de Hulst's formula solved for s: 0.139 s² − (1.139 + 1.17 R) s + (1 − R) = 0.
+
+    Parameters
+    ----------
+    colour : float
+        Diffuse colour, 0…1.
+    """
     half = 1.139 + 1.17 * colour
     return (half - sqrt(max(half * half - 4.0 * 0.139 * (1.0 - colour), 0.0))) / (2.0 * 0.139)
 

@@ -13,7 +13,13 @@ BELOW_ONE = np.float32(1.0 - 2.0**-24)
 
 @inlined
 def pcg4d(x: Int, y: Int, z: Int, w: Int) -> tuple[Int, Int, Int, Int]:
-    """Four well-mixed 32-bit numbers from four."""
+    """Four well-mixed 32-bit numbers from four.
+
+    Parameters
+    ----------
+    x, y, z, w : int
+        A 32-bit integer.
+    """
     a, b, m = np.uint32(1664525), np.uint32(1013904223), np.uint32(16)
     x = np.uint32(np.uint32(x) * a + b)
     y = np.uint32(np.uint32(y) * a + b)
@@ -36,7 +42,19 @@ def pcg4d(x: Int, y: Int, z: Int, w: Int) -> tuple[Int, Int, Int, Int]:
 
 @inlined
 def uniform4(pixel: Int, sample: Int, dimension: Int, seed: Int) -> tuple[Float, Float, Float, Float]:
-    """Four float32 numbers in [0, 1)."""
+    """Four float32 numbers in [0, 1).
+
+    Parameters
+    ----------
+    pixel : int
+        Number of the pixel.
+    sample : int
+        Number of the sample.
+    dimension : int
+        Which of a sample's random numbers.
+    seed : int
+        Of the random numbers.
+    """
     x, y, z, w = pcg4d(pixel, sample, dimension, seed)
     return (
         min(np.float32(x) * TO_UNIT, BELOW_ONE),

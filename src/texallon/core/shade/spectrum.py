@@ -24,7 +24,13 @@ def _lobe(x: float, middle: float, left: float, right: float) -> float:
 
 
 def matching(wavelength: float) -> tuple[float, float, float]:
-    """CIE 1931 x̄, ȳ, z̄ at a wavelength in nanometres (the fit's table 1)."""
+    """CIE 1931 x̄, ȳ, z̄ at a wavelength in nanometres (the fit's table 1).
+
+    Parameters
+    ----------
+    wavelength : float
+        Nanometres.
+    """
     w = wavelength
     x = 1.056 * _lobe(w, 599.8, 0.0264, 0.0323) + 0.362 * _lobe(w, 442.0, 0.0624, 0.0374)
     x -= 0.065 * _lobe(w, 501.1, 0.0490, 0.0382)
@@ -62,7 +68,13 @@ in nature; they add up to 3, so drawing adds no noise to what all colours share.
 
 @inlined
 def draw_wavelength(x: Float) -> tuple[Float, Float, Float, Float]:
-    """A wavelength in micrometres and its red, green and blue, from a number in [0, 1)."""
+    """A wavelength in micrometres and its red, green and blue, from a number in [0, 1).
+
+    Parameters
+    ----------
+    x : float
+        In [0, 1).
+    """
     low, high = 0, BINS - 1
     while low < high:
         middle = (low + high + 1) // 2
@@ -81,6 +93,17 @@ def dispersed_ior(ior: Float, abbe: Float, scale: Float, wavelength: Float) -> F
     """The index at a wavelength in micrometres, of glass with index `ior` at the d line and an Abbe number.
 
     Cauchy's two terms, n = A + B / λ², with V = (n_d − 1) / (n_F − n_C) (OpenPBR Surface 1.1, dispersion); `scale` 0…1 weakens it.
+
+    Parameters
+    ----------
+    ior : float
+        Index of refraction, at least 1.
+    abbe : float
+        Abbe number.
+    scale : float
+        How much of the dispersion counts, 0…1.
+    wavelength : float
+        Micrometres, unless said otherwise.
     """
     if scale <= 0.0:
         return ior

@@ -115,7 +115,15 @@ class Stack(NamedTuple):
 
 @inlined
 def roughened(m: Array, k: Int) -> Float:
-    """The base's roughness as a rough coat above it makes it look (OpenPBR Surface 1.1, coat roughening)."""
+    """The base's roughness as a rough coat above it makes it look (OpenPBR Surface 1.1, coat roughening).
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     rough, weight = m[SPECULAR_ROUGHNESS, k], m[COAT_WEIGHT, k]
     if weight <= 0.0 or m[COAT_ROUGHNESS, k] <= 0.0:
         return rough
@@ -126,7 +134,17 @@ def roughened(m: Array, k: Int) -> Float:
 
 @inlined
 def facet_index(m: Array, k: Int, layered: bool) -> Float:
-    """Index of the facets over an opaque ground: against the coat where there is one, weakened by the specular weight; at least 1."""
+    """Index of the facets over an opaque ground: against the coat where there is one, weakened by the specular weight; at least 1.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    layered : bool
+        Whether coat, fuzz and film lie on this side.
+    """
     ior, near = m[SPECULAR_IOR, k], m[NEAR_INDEX, k]
     ratio = ior / near
     ratio = ratio if ratio >= 1.0 else 1.0 / ratio
@@ -140,14 +158,52 @@ def facet_index(m: Array, k: Int, layered: bool) -> Float:
 
 @inlined
 def left_at(m: Array, k: Int, rough: Float, ior: Float, coated: bool, film: Float, z: Float, table: Array) -> Float:
-    """What facets (but for a film's) and coat leave to the ground of light from a cosine."""
+    """What facets (but for a film's) and coat leave to the ground of light from a cosine.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    rough : float
+        Roughness of the facets, 0…1.
+    ior : float
+        Index of refraction, at least 1.
+    coated : bool
+        Whether a coat lies on this side.
+    film : float
+        Weight of a thin film, or its index.
+    z : float
+        Cosine to the normal, 0…1.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     left = 1.0 if film > 0.0 else 1.0 - dielectric_albedo(table, z, rough, ior)
     return left * (1.0 - coat_at(m, k, z, table)) if coated else left
 
 
 @inlined
 def left_from_all_sides(m: Array, k: Int, rough: Float, ior: Float, coated: bool, film: Float, table: Array) -> Float:
-    """The mean of `left_at` over the cosine-weighted hemisphere: exact to a few thousandths (Gauss and Legendre, five points)."""
+    """The mean of `left_at` over the cosine-weighted hemisphere: exact to a few thousandths (Gauss and Legendre, five points).
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    rough : float
+        Roughness of the facets, 0…1.
+    ior : float
+        Index of refraction, at least 1.
+    coated : bool
+        Whether a coat lies on this side.
+    film : float
+        Weight of a thin film, or its index.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     if not coated:
         return 1.0 if film > 0.0 else 1.0 - dielectric_mean_albedo(table, rough, ior)
     total = 0.1184634425 * 0.0469100770 * left_at(m, k, rough, ior, coated, film, 0.0469100770, table)
@@ -162,7 +218,25 @@ def left_from_all_sides(m: Array, k: Int, rough: Float, ior: Float, coated: bool
 def one_facet(
     ox: Float, oy: Float, oz: Float, ax: Float, ay: Float, bending: Float, u: Float, v: Float
 ) -> tuple[Float, Float, Float]:
-    """A visible facet: its cosine to the viewer, and what is not shadowed of light that it mirrors, and that it bends through."""
+    """A visible facet: its cosine to the viewer, and what is not shadowed of light that it mirrors, and that it bends through.
+
+    Parameters
+    ----------
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ax : float
+        GGX roughness along the grain.
+    ay : float
+        GGX roughness across the grain.
+    bending : float
+        By which the clear part bends light.
+    u, v : float
+        Random number in [0, 1).
+    """
     hx, hy, hz = brushed_sample(ox, oy, oz, ax, ay, u, v)
     oh = min(max(ox * hx + oy * hy + oz * hz, 0.0), 1.0)
     seen = 1.0 + brushed_lambda(ox, oy, oz, ax, ay)
@@ -196,6 +270,14 @@ def make_stack(
     ----------
     m : Array
         Material rows `(MATERIAL, n)`; `NEAR_INDEX` and `BENDING` must be set.
+    k : int
+        Column of the material.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
     outside : bool
         Whether the viewer is on the side the geometry's normal points to.
     softened : bool

@@ -68,7 +68,19 @@ Evaluated = tuple[Float, Float, Float, Float, Float, Float, Float]
 
 @inlined
 def clear_reflects(m: Array, k: Int, s: Stack, cosine: Float) -> tuple[Float, Float, Float]:
-    """Reflectance of a facet of the clear part: total where light can't be bent through."""
+    """Reflectance of a facet of the clear part: total where light can't be bent through.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    cosine : float
+        To the normal, 0…1.
+    """
     if s.thin:
         r, g, b, _, _, _ = facets_reflect(m, k, cosine, s.ior, True, s.film)
         return r, g, b
@@ -83,7 +95,19 @@ def clear_reflects(m: Array, k: Int, s: Stack, cosine: Float) -> tuple[Float, Fl
 
 @inlined
 def tint_at_facets(m: Array, k: Int, c: Int, s: Stack) -> Float:
-    """`specular_color` colours what facets reflect outwards, not what a body's own boundary reflects back into it."""
+    """`specular_color` colours what facets reflect outwards, not what a body's own boundary reflects back into it.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    """
     return m[SPECULAR_COLOR + c, k] if s.layered else 1.0
 
 
@@ -91,7 +115,23 @@ def tint_at_facets(m: Array, k: Int, c: Int, s: Stack) -> Float:
 def with_residual(
     s: Stack, r: Float, g: Float, b: Float, density: Float, z: Float
 ) -> tuple[Float, Float, Float, Float]:
-    """Add what the clear part's facets throw among each other and give back evenly, half of it to either side."""
+    """Add what the clear part's facets throw among each other and give back evenly, half of it to either side.
+
+    Parameters
+    ----------
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    r : float
+        Red.
+    g : float
+        Green.
+    b : float
+        Blue.
+    density : float
+        Per steradian.
+    z : float
+        Cosine to the normal, 0…1.
+    """
     even = 0.5 * s.clear * z / pi
     r, g, b = r + even * s.residual[0], g + even * s.residual[1], b + even * s.residual[2]
     return r, g, b, density + s.chances.clear * s.by_residual * 0.5 * z / pi
@@ -101,7 +141,31 @@ def with_residual(
 def lit_from_above(
     m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float, table: Array
 ) -> Evaluated:
-    """`evaluate` for light on the viewer's side."""
+    """`evaluate` for light on the viewer's side.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ix : float
+        Towards the light, in the shading basis.
+    iy : float
+        Towards the light.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     hx, hy, hz, oh = halfway(ox, oy, oz, ix, iy, iz)
     r = g = b = dr = dg = db = 0.0
     density = s.chances.cosine * iz / pi
@@ -171,7 +235,21 @@ def lit_from_above(
 
 @inlined
 def layers_let_through(m: Array, k: Int, s: Stack, oz: Float, iz: Float) -> tuple[Float, Float, Float]:
-    """What fuzz and coat leave of light that goes through the surface, by colour; `iz` is the cosine on the far side, above 0."""
+    """What fuzz and coat leave of light that goes through the surface, by colour; `iz` is the cosine on the far side, above 0.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    oz : float
+        Cosine towards the viewer, above 0.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    """
     if m[COAT_WEIGHT, k] <= 0.0:
         left = s.below_fuzz if s.layered else 1.0
         return left, left, left
@@ -192,7 +270,29 @@ def layers_let_through(m: Array, k: Int, s: Stack, oz: Float, iz: Float) -> tupl
 def lit_from_below(
     m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, ix: Float, iy: Float, iz: Float
 ) -> Evaluated:
-    """`evaluate` for light that comes through the surface."""
+    """`evaluate` for light that comes through the surface.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ix : float
+        Towards the light, in the shading basis.
+    iy : float
+        Towards the light.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    """
     r = g = b = density = dr = dg = db = 0.0
     if s.thin and s.chances.substrate > 0.0:
         share = s.opaque * m[SUBSURFACE_WEIGHT, k] * 0.5 * (1.0 + m[SUBSURFACE_FORWARD, k]) * -iz / pi
@@ -243,6 +343,29 @@ def evaluate(
     """Light from `i` given back towards `o`: f·cosθ, the density of choosing `i`, and the diffuse part of it (with fuzz).
 
     Mirror reflection and smooth refraction have no density and are left out.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    ix : float
+        Towards the light, in the shading basis.
+    iy : float
+        Towards the light.
+    iz : float
+        Cosine towards the light; below 0 on the far side.
+    table : Array
+        See `albedo.albedo_table`.
     """
     if oz <= 0.0 or iz == 0.0:
         return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
@@ -255,7 +378,25 @@ def evaluate(
 def bent(
     hx: Float, hy: Float, hz: Float, ox: Float, oy: Float, oz: Float, oh: Float, eta: Float
 ) -> tuple[Float, Float, Float, bool]:
-    """Refraction at a facet, and whether there is any (Snell's law)."""
+    """Refraction at a facet, and whether there is any (Snell's law).
+
+    Parameters
+    ----------
+    hx, hy : float
+        Facet's normal, across.
+    hz : float
+        Facet's cosine to the surface's normal.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    oh : float
+        Cosine between facet and viewer.
+    eta : float
+        Index of the far side over that of the near side.
+    """
     sine2 = (1.0 - oh * oh) / (eta * eta)
     if sine2 >= 1.0:
         return 0.0, 0.0, -1.0, False
@@ -267,7 +408,21 @@ def bent(
 def mirror_at_facets(
     s: Stack, ox: Float, oy: Float, oz: Float, pick: Float, u: Float, v: Float
 ) -> tuple[Float, Float, Float, bool]:
-    """A direction mirrored by facets, in proportion to what is neither shadowed nor sent below the surface: drawn until one is found."""
+    """A direction mirrored by facets, in proportion to what is neither shadowed nor sent below the surface: drawn until one is found.
+
+    Parameters
+    ----------
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    pick, u, v : float
+        Random number in [0, 1).
+    """
     seen = 1.0 + brushed_lambda(ox, oy, oz, s.ax, s.ay)
     for attempt in range(MOST_TRIES):
         if attempt > 0:
@@ -284,7 +439,25 @@ def mirror_at_facets(
 def sample_clear(
     m: Array, k: Int, s: Stack, ox: Float, oy: Float, oz: Float, pick: Float, u: Float, v: Float
 ) -> Sampled:
-    """A direction to follow at the clear part, chosen with certainty; layers above it are left to the caller."""
+    """A direction to follow at the clear part, chosen with certainty; layers above it are left to the caller.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    pick, u, v : float
+        Random number in [0, 1).
+    """
     nowhere = (ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     hx, hy, hz = 0.0, 0.0, 1.0
     if not s.smooth and (not s.straight or s.softened):
@@ -360,6 +533,25 @@ def sample_surface(
     diffuse share of the weight, red/green/blue.
 
     For `SPECULAR`, `TRANSMISSION` and `SUBSURFACE` the density is 1 and stands for a chance. α is 1 for diffuse directions.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    s : Stack
+        The layer stack, see `stack.make_stack`.
+    ox : float
+        Towards the viewer, in the shading basis (z along the normal).
+    oy : float
+        Towards the viewer.
+    oz : float
+        Cosine towards the viewer, above 0.
+    pick, u, v : float
+        Random number in [0, 1).
+    table : Array
+        See `albedo.albedo_table`.
     """
     nowhere = (ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     kind, ix, iy, iz, r, g, b, wide = ABSORBED, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0

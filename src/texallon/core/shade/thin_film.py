@@ -37,7 +37,19 @@ def _faces(cosine: Float, film: Float) -> tuple[Float, Float, Float]:
 
 @kernel
 def thin_film_on_dielectric(cosine: Float, ior: Float, film: Float, thickness: Float) -> tuple[Float, Float, Float]:
-    """Red, green and blue reflectance of a film (index `film`, `thickness` µm) on a dielectric, seen from air at `cosine`."""
+    """Red, green and blue reflectance of a film (index `film`, `thickness` µm) on a dielectric, seen from air at `cosine`.
+
+    Parameters
+    ----------
+    cosine : float
+        To the normal, 0…1.
+    ior : float
+        Index of refraction, at least 1.
+    film : float
+        Weight of a thin film, or its index.
+    thickness : float
+        Micrometres.
+    """
     across, along, inside = _faces(cosine, film)
     below = sqrt(max(1.0 - (1.0 - cosine * cosine) / (ior * ior), 0.0))
     across2 = (film * inside - ior * below) / (film * inside + ior * below)
@@ -54,7 +66,23 @@ def thin_film_on_dielectric(cosine: Float, ior: Float, film: Float, thickness: F
 
 @kernel
 def thin_film_on_metal(cosine: Float, f0: Float, tint: Float, channel: int, film: Float, thickness: Float) -> Float:
-    """One channel's reflectance of a film on a metal, whose face turns the phase by half a wave as a perfect conductor's does."""
+    """One channel's reflectance of a film on a metal, whose face turns the phase by half a wave as a perfect conductor's does.
+
+    Parameters
+    ----------
+    cosine : float
+        To the normal, 0…1.
+    f0 : float
+        Reflectance at normal incidence.
+    tint : float
+        Reflectance at 82° over what it would be.
+    channel : int
+        Colour channel, 0…2.
+    film : float
+        Weight of a thin film, or its index.
+    thickness : float
+        Micrometres.
+    """
     across, along, inside = _faces(cosine, film)
     second = sqrt(fresnel_metal(inside, f0, tint))
     total = 0.0

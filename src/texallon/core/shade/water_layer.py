@@ -14,7 +14,17 @@ NAME = "film of water"
 
 
 def expand_wetness(document: Json, look: str, layer: str) -> list[Json]:
-    """The JSON Patch for one layer of a look; raises `DocumentError` where there is no such layer or it has no wetness."""
+    """The JSON Patch for one layer of a look; raises `DocumentError` where there is no such layer or it has no wetness.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    look : str
+        The look's name.
+    layer : str
+        The layer's name.
+    """
     number, found = _named(document["looks"], look, "look")
     index, row = _named(found["layers"], layer, "layer")
     if "wetness" not in row.get("channels", {}):

@@ -24,7 +24,13 @@ FILM_ROUGHNESS = np.float32(0.06)
 
 
 def wet(rows: Array) -> None:
-    """Turn the `wetness` of a material array `(MATERIAL, n)` into a coat, in place."""
+    """Turn the `wetness` of a material array `(MATERIAL, n)` into a coat, in place.
+
+    Parameters
+    ----------
+    rows : Array
+        `(MATERIAL, n)`, changed in place.
+    """
     wetness = rows[WETNESS]
     if not wetness.any():
         return

@@ -51,6 +51,23 @@ class LayerBlend(Op):
 
 @kernel
 def blend_layer(below: Array, value: Array, mask: Array, mode: Int, opacity: Float, out: Array) -> None:
+    """See `LayerBlend`.
+
+    Parameters
+    ----------
+    below : Array
+        `(n,)` the value below; of a look the last layer that counts.
+    value : Array
+        `(n,)` the layer's own, or `(width, n)`.
+    mask : Array
+        `(n,)` where the layer lies.
+    mode : int
+        How they meet, by its number.
+    opacity : float
+        Scales the mask.
+    out : Array
+        `(n,)` or `(width, n)`, filled.
+    """
     zero, one = np.float32(0), np.float32(1)
     for i in range(out.shape[0]):
         m = mask[i]

@@ -67,7 +67,13 @@ class Scope:
     spaces: tuple[tuple[str, Space], ...] = ()
 
     def bound(self, place: Space) -> Space:
-        """What stands in for a place here."""
+        """What stands in for a place here.
+
+        Parameters
+        ----------
+        place : Space
+            A space that something is measured in.
+        """
         return dict(self.spaces).get(reference_name(place), place) if isinstance(place, SpaceRef) else place
 
 
@@ -83,7 +89,17 @@ class Plan:
     time: float = 0.0
 
     def points(self, count: int, data: Mapping[str, Array], pictures: Pictures = no_pictures) -> Points:
-        """Points with the data that the plan needs, at the plan's frame."""
+        """Points with the data that the plan needs, at the plan's frame.
+
+        Parameters
+        ----------
+        count : int
+            Number of points, n.
+        data : mapping
+            Parsed JSON.
+        pictures : Pictures, optional
+            Finds a picture.
+        """
         return Points(count, data, self.world_to_space, pictures, self.frame, self.time)
 
     @cached_property
@@ -97,14 +113,33 @@ class Plan:
         return needed(self.nodes, self.outputs.values())
 
     def key(self, output: str) -> str:
-        """The content hash of an output's value."""
+        """The content hash of an output's value.
+
+        Parameters
+        ----------
+        output : str
+            By its name.
+        """
         return self.nodes[self.outputs[output]].key
 
     def width(self, output: str) -> int:
+        """1 for a number, 3 for a colour or vector.
+
+        Parameters
+        ----------
+        output : str
+            By its name.
+        """
         return self.nodes[self.outputs[output]].width
 
     def subplan(self, outputs: Iterable[str]) -> "Plan":
-        """The same for some of the outputs only."""
+        """The same for some of the outputs only.
+
+        Parameters
+        ----------
+        outputs : sequence of str
+            By their names.
+        """
         return subset(
             self.nodes, {name: self.outputs[name] for name in outputs}, self.world_to_space, self.frame, self.time
         )
@@ -118,7 +153,17 @@ class Plan:
 
 
 def needed(nodes: Sequence[Node], wanted: Iterable[int], have: Container[int] = ()) -> list[int]:
-    """The nodes that must run for some wanted ones, given those whose values are known, in order."""
+    """The nodes that must run for some wanted ones, given those whose values are known, in order.
+
+    Parameters
+    ----------
+    nodes : sequence of Node
+        In order.
+    wanted : sequence of int
+        Positions of nodes, or the same by name.
+    have : Container[int], optional
+        Nodes whose values are known.
+    """
     found: set[int] = set()
     waiting = list(wanted)
     while waiting:
@@ -132,7 +177,21 @@ def needed(nodes: Sequence[Node], wanted: Iterable[int], have: Container[int] = 
 def subset(
     nodes: Sequence[Node], wanted: Mapping[str, int], world_to_space: Mapping[str, Matrix], frame: float, time: float
 ) -> Plan:
-    """A plan of those of some nodes that the wanted ones need."""
+    """A plan of those of some nodes that the wanted ones need.
+
+    Parameters
+    ----------
+    nodes : sequence of Node
+        In order.
+    wanted : mapping
+        Positions of nodes, or the same by name.
+    world_to_space : mapping
+        By space, `(3, 4)`.
+    frame : float
+        Of the shot.
+    time : float
+        Seconds.
+    """
     order = needed(nodes, wanted.values())
     moved = {old: new for new, old in enumerate(order)}
     kept = tuple(
@@ -188,11 +247,25 @@ class Planner:
     _outputs: dict[str, int] = field(default_factory=dict)
 
     def want(self, name: str, node: int) -> None:
-        """Ask for a node's value under a name."""
+        """Ask for a node's value under a name.
+
+        Parameters
+        ----------
+        name : str
+            Of the signal, channel or output.
+        node : int
+            Position of the node.
+        """
         self._outputs[name] = node
 
     def node(self, index: int) -> Node:
-        """A node that was planned."""
+        """A node that was planned.
+
+        Parameters
+        ----------
+        index : int
+            Position of the node.
+        """
         return self._nodes[index]
 
     def plan(self) -> Plan:
@@ -200,13 +273,28 @@ class Planner:
         return self.plan_of(self._outputs)
 
     def plan_of(self, wanted: Mapping[str, int]) -> Plan:
-        """Only what some nodes need, which become the outputs by their names."""
+        """Only what some nodes need, which become the outputs by their names.
+
+        Parameters
+        ----------
+        wanted : mapping
+            Positions of nodes, or the same by name.
+        """
         return subset(self._nodes, wanted, self._world_to_space, self.shot.time.frame, self.shot.time.seconds)
 
     def recipe(self, recipe: Recipe, path: Path, scope: Scope | None = None) -> list[int]:
         """The node after each step, in order. A step that is off passes its input on.
 
         Without a `scope` it is the outermost recipe; one under `/signals` is then its signal's.
+
+        Parameters
+        ----------
+        recipe : Recipe
+            Its steps, in reading order.
+        path : Path
+            Where it stands in the document, for errors.
+        scope : Scope, optional
+            What of the shot recipes depend on.
         """
         if scope is None:
             scope = Scope((self.shot.signals[int(path[1])].name,)) if path[:1] == ("signals",) else Scope()
@@ -229,7 +317,17 @@ class Planner:
         return results
 
     def signal(self, name: str, at: Path, scope: Scope = Scope()) -> int:
-        """The node of a named signal; a loop is refused by naming it."""
+        """The node of a named signal; a loop is refused by naming it.
+
+        Parameters
+        ----------
+        name : str
+            Of the signal, channel or output.
+        at : Path
+            Where it stands in the document, for errors.
+        scope : Scope, optional
+            What of the shot recipes depend on.
+        """
         if name in scope.trail:
             loop = " → ".join([*scope.trail[scope.trail.index(name) :], name])
             raise DocumentError([Problem(pointer(*at), f"signals go round in a circle: {loop}")])
@@ -246,7 +344,15 @@ class Planner:
         return self._signals[known]
 
     def mask(self, layer: Layer, at: Path) -> int:
-        """The node of a layer's mask, before opacity."""
+        """The node of a layer's mask, before opacity.
+
+        Parameters
+        ----------
+        layer : Layer
+            One of the look's.
+        at : Path
+            Where it stands in the document, for errors.
+        """
         if layer.where is None:
             return self._constant(1.0)
         node = self.recipe(layer.where, (*at, "where"))[-1]
@@ -257,7 +363,19 @@ class Planner:
         return node
 
     def channel(self, look: Look, name: str, at: Path, below: int | None = None) -> int:
-        """The node of a channel's final value: all layers blended, `below` being the last layer that counts."""
+        """The node of a channel's final value: all layers blended, `below` being the last layer that counts.
+
+        Parameters
+        ----------
+        look : Look
+            One of the shot's.
+        name : str
+            Of the signal, channel or output.
+        at : Path
+            Where it stands in the document, for errors.
+        below : int, optional
+            `(n,)` the value below; of a look the last layer that counts.
+        """
         channel = CHANNEL_BY_NAME[name]
         value = self._constant(channel.default if channel.width > 1 else channel.default[0])
         for index, layer in enumerate(look.layers if below is None else look.layers[: below + 1]):
@@ -271,7 +389,17 @@ class Planner:
         return value
 
     def layer_channel(self, layer: Layer, name: str, at: Path) -> int:
-        """The node of what a layer puts into a channel, before its mask."""
+        """The node of what a layer puts into a channel, before its mask.
+
+        Parameters
+        ----------
+        layer : Layer
+            One of the look's.
+        name : str
+            Of the signal, channel or output.
+        at : Path
+            Where it stands in the document, for errors.
+        """
         where = (*at, "channels", name)
         if name not in CHANNEL_BY_NAME:
             raise DocumentError(
@@ -284,7 +412,17 @@ class Planner:
         return node
 
     def op(self, step: Step, at: Path, scope: Scope) -> Op:
-        """A step's op as it is within a scope: what stands in for its places is in their stead."""
+        """A step's op as it is within a scope: what stands in for its places is in their stead.
+
+        Parameters
+        ----------
+        step : Step
+            One step of a recipe.
+        at : Path
+            Where it stands in the document, for errors.
+        scope : Scope
+            What of the shot recipes depend on.
+        """
         op = make_op(step, *at)
         if isinstance(op, list):
             raise DocumentError(op)
@@ -413,6 +551,8 @@ def plan_look(shot: ResolvedShot, look: Look, channels: Iterable[str] | None = N
 
     Parameters
     ----------
+    shot : ResolvedShot
+        At its time, or what of it stands where.
     look : Look
         One of the shot's.
     channels : iterable of str, optional
@@ -427,7 +567,19 @@ def plan_look(shot: ResolvedShot, look: Look, channels: Iterable[str] | None = N
 
 
 def plan_channels(scope: PlanScope, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
-    """As `plan_look`, for a look that stands at position `number` of its document."""
+    """As `plan_look`, for a look that stands at position `number` of its document.
+
+    Parameters
+    ----------
+    scope : PlanScope
+        What of the shot recipes depend on.
+    look : Look
+        One of the shot's.
+    number : int
+        Position in the document.
+    channels : frozenset of str, optional
+        All that any layer touches, unless given.
+    """
     touched = {name for layer in look.layers if layer.on for name in layer.channels}
     wanted = [channel.name for channel in CHANNELS if channel.name in (touched if channels is None else channels)]
     planner = Planner(scope)
@@ -438,7 +590,13 @@ def plan_channels(scope: PlanScope, look: Look, number: int, channels: frozenset
 
 
 def check_shot(document: Shot) -> list[Problem]:
-    """Every problem of ops, signals and channels, each once, with its place."""
+    """Every problem of ops, signals and channels, each once, with its place.
+
+    Parameters
+    ----------
+    document : Shot
+        Of a shot.
+    """
     shot = resolve(document)
     return check_recipes(shot, shot.looks)
 

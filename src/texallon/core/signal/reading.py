@@ -102,7 +102,15 @@ class ReadingPlan:
         return self._planner.plan()
 
     def read(self, values: Values, points: Points) -> Reading:
-        """The reading, given the plan's values at one point; `points` are that one point, to try steps on."""
+        """The reading, given the plan's values at one point; `points` are that one point, to try steps on.
+
+        Parameters
+        ----------
+        values : Values
+            The plan's, at one point.
+        points : Points
+            That one point.
+        """
         index = self.shot.looks.index(self.look)
         layers = [
             self._layer(layer, number, ("looks", index, "layers", number), values, points)
@@ -208,12 +216,24 @@ def _numbers(value: Array) -> tuple[float, ...]:
 
 
 def number_text(value: float) -> str:
-    """A number as a person reads it: three significant places."""
+    """A number as a person reads it: three significant places.
+
+    Parameters
+    ----------
+    value : float
+        Any number.
+    """
     return f"{value:.3g}"
 
 
 def as_json(reading: Reading) -> dict[str, Any]:
-    """Plain values; what is not finite becomes a word."""
+    """Plain values; what is not finite becomes a word.
+
+    Parameters
+    ----------
+    reading : Reading
+        Of one point.
+    """
 
     def plain(value: Any) -> Any:
         if isinstance(value, float):
@@ -227,7 +247,13 @@ def as_json(reading: Reading) -> dict[str, Any]:
 
 
 def lines(reading: Reading) -> Iterator[str]:
-    """The reading as lines of text, the top layer first; what decided stands marked with its reason."""
+    """The reading as lines of text, the top layer first; what decided stands marked with its reason.
+
+    Parameters
+    ----------
+    reading : Reading
+        Of one point.
+    """
 
     def shown(value: tuple[float, ...]) -> str:
         return " ".join(number_text(x) for x in value)

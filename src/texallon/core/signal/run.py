@@ -34,10 +34,24 @@ class NodeValues(Protocol):
     """Values of nodes over one fixed set of points, kept by the nodes' keys; used from one thread."""
 
     def get(self, key: str) -> Array | None:
-        """A node's value `(width, n)`, if it is kept."""
+        """A node's value `(width, n)`, if it is kept.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        """
 
     def put(self, key: str, value: Array) -> None:
-        """Keep a node's value."""
+        """Keep a node's value.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        value : Array
+            `(width, n)`.
+        """
 
 
 def evaluate(
@@ -56,6 +70,21 @@ def evaluate(
 
     Where a source has faded what is finer than a sample, the steps after it are run on `variants` values that it stands for, and their
     mean is the result; with 1 that is one of them, right on average over many points.
+
+    Parameters
+    ----------
+    plan : Plan
+        What is wanted, and the steps that lead to it.
+    points : Points
+        Where it is evaluated.
+    cache : NodeValues, optional
+        Of exactly these points: nodes whose values it holds are not run.
+    pool : ThreadPoolExecutor, optional
+        Threads that chunks are run by.
+    chunk : int, optional
+        Points run together; changes no value.
+    variants : int, optional
+        Values that a faded one stands for, where steps follow it.
     """
     have: dict[int, Array] = {}
     if cache is not None:
@@ -153,7 +182,28 @@ def evaluate(
 def run_variants(
     node: Node, points: Points, incoming: Array, inputs: Mapping[str, Array], variants: int, count: int
 ) -> Array:
-    """A step's values `(width, variants · n)`; what comes in has one column for each point, or one for each variant of it."""
+    """A step's values `(width, variants · n)`; what comes in has one column for each point, or one for each variant of it.
+
+    Parameters
+    ----------
+    node : Node
+        The step.
+    points : Points
+        Where it is evaluated.
+    incoming : Array
+        `(1 or 3, n)`.
+    inputs : mapping
+        By parameter.
+    variants : int
+        How many values stand for a faded one.
+    count : int
+        Number of points, n.
+
+    Returns
+    -------
+    Array
+        `(width, variants · n)`.
+    """
     out = np.empty((node.width, variants * count), np.float32)
     if variants == 1:
         node.op.run(points, incoming, inputs, out)
@@ -177,7 +227,17 @@ def run_variants(
 
 
 def wide(values: Array, count: int, variants: int) -> Array:
-    """Values repeated for each variant, where they are not variants already."""
+    """Values repeated for each variant, where they are not variants already.
+
+    Parameters
+    ----------
+    values : Array
+        `(width, n)` or `(width, variants · n)`.
+    count : int
+        Number of points, n.
+    variants : int
+        How many values stand for a faded one.
+    """
     return values if values.shape[1] == count or values.shape[1] == 0 else np.tile(values, (1, variants))
 
 

@@ -23,6 +23,22 @@ def sample_signal(shot: Shot, look: str, signal: str, arrays: Mapping[str, npt.N
     a channel, or a channel's name for its final value. `arrays` holds `position (n, 3)` and what else the points have;
     names that no kind of point data has are attributes.
     Raises `DocumentError` or `ValueError`.
+
+    Parameters
+    ----------
+    shot : Shot
+        A checked document.
+    look : str
+        The look's name.
+    signal : str
+        A shared signal, `LAYER.where`, `LAYER.CHANNEL` or a channel.
+    arrays : mapping
+        `position (n, 3)` and what else the points have.
+
+    Returns
+    -------
+    Array
+        `(n, 3)`.
     """
     data, count = _columns(arrays)
     planner = Planner(resolve(shot))

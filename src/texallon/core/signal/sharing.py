@@ -26,7 +26,13 @@ class Use:
 
 
 def recipes(document: Json) -> Iterator[tuple[str, tuple[str, ...], Path, Json]]:
-    """Every recipe of a shot, outermost first: look, place by names, path, and the recipe itself."""
+    """Every recipe of a shot, outermost first: look, place by names, path, and the recipe itself.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    """
     for index, signal in enumerate(document.get("signals", [])):
         yield "", ("signal", signal["name"]), ("signals", index, "recipe"), signal["recipe"]
     for look_index, look in enumerate(document.get("looks", [])):
@@ -40,7 +46,15 @@ def recipes(document: Json) -> Iterator[tuple[str, tuple[str, ...], Path, Json]]
 
 
 def uses(document: Json, name: str) -> list[Use]:
-    """Where a signal is used, once for each recipe."""
+    """Where a signal is used, once for each recipe.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    name : str
+        Of the signal, channel or output.
+    """
     found = []
     for look, place, path, recipe in recipes(document):
         if any(name == used for used, _ in _references(recipe.get("steps", []), path)):
@@ -49,7 +63,17 @@ def uses(document: Json, name: str) -> list[Use]:
 
 
 def rename(document: Json, old: str, new: str) -> Json:
-    """The document with a signal under another name, and all that use it following."""
+    """The document with a signal under another name, and all that use it following.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    old : str
+        The name until now.
+    new : str
+        The name from now on.
+    """
     result = deepcopy(document)
     for signal in result.get("signals", []):
         if signal["name"] == old:
@@ -63,6 +87,13 @@ def inline(document: Json, name: str) -> Json:
     """The document without a signal, its steps written out wherever it was used.
 
     Raises `DocumentError` where a formula uses it, which can't hold steps.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    name : str
+        Of the signal, channel or output.
     """
     result = deepcopy(document)
     signal = next((each for each in result.get("signals", []) if each["name"] == name), None)
@@ -85,7 +116,7 @@ def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:
             try:
                 yield from ((name, at) for name in parse(str(params.get("expression", ""))).signals)
             except FormulaError:
-                pass  # it is told of elsewhere
+                pass  # it is reported elsewhere
         for name, value in params.items():
             if isinstance(value, dict) and "signal" in value:
                 yield value["signal"], (*at, "params", name)

@@ -31,7 +31,13 @@ class Statistics:
 
 
 def statistics(values: Array) -> Statistics:
-    """Statistics of any array; a colour is measured by all its channels together."""
+    """Statistics of any array; a colour is measured by all its channels together.
+
+    Parameters
+    ----------
+    values : Array
+        Of any shape.
+    """
     flat = values.ravel()
     finite = flat[np.isfinite(flat)]
     nan = int(np.isnan(flat).sum()) if len(finite) < len(flat) else 0

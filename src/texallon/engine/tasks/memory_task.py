@@ -6,7 +6,7 @@ from texallon.engine.work import Work
 from texallon.messages.to_page import MemoryMessage
 
 NOTICED = 1_000_000
-"""Bytes by which it must have changed to be told."""
+"""Bytes by which it must have changed to be reported."""
 
 
 class MemoryReport:

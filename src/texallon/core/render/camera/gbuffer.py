@@ -92,6 +92,11 @@ class GBuffer:
     def batch(self, look: int) -> "GBufferBatch":
         """The seen points whose surface wears a look (by position in the document), traced when first asked for.
 
+        Parameters
+        ----------
+        look : int
+            Position in the document.
+
         Raises
         ------
         Interrupted
@@ -109,8 +114,14 @@ def visible_points(scene: Scene, sight: Sight, look: int | None, pool: ThreadPoo
 
     Parameters
     ----------
+    scene : Scene
+        What stands where.
+    sight : Sight
+        How points are looked for.
     look : int, optional
         Position in the document.
+    pool : ThreadPoolExecutor, optional
+        Threads that rays are traced by.
     """
 
     def first_of(origin: Array, direction: Array) -> Hits:
@@ -187,7 +198,15 @@ def _first_through(
 
 @derived("points of a look")
 def points_of_look(points: VisiblePoints, look: int) -> VisiblePoints:
-    """Those of some points whose surface wears a look."""
+    """Those of some points whose surface wears a look.
+
+    Parameters
+    ----------
+    points : VisiblePoints
+        Visible ones, or their key.
+    look : int
+        Position in the document.
+    """
     chosen = np.flatnonzero(points.surface.look == look)
     return VisiblePoints(
         np.ascontiguousarray(points.view[:, chosen]),
@@ -200,14 +219,37 @@ def points_of_look(points: VisiblePoints, look: int) -> VisiblePoints:
 
 @derived("point data")
 def data_of_points(scene: Scene, points: VisiblePoints, name: str) -> Array:
-    """One kind of point data `(width, n)` at visible points."""
+    """One kind of point data `(width, n)` at visible points.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    points : VisiblePoints
+        Visible ones, or their key.
+    name : str
+        Of the kind of point data.
+
+    Returns
+    -------
+    Array
+        `(width, n)`.
+    """
     given = {"view": points.view, "footprint": points.footprint}
     return point_data(scene, points.hits, points.surface, frozenset({name}), given)[name]
 
 
 @derived("step values")
 def step_values(points: str, node: str) -> Array:
-    """The value of a plan's node at some points; it is computed together with others, by `evaluate`."""
+    """The value of a plan's node at some points; it is computed together with others, by `evaluate`.
+
+    Parameters
+    ----------
+    points : str
+        Visible ones, or their key.
+    node : str
+        The node's key.
+    """
     raise NotImplementedError
 
 
@@ -231,13 +273,32 @@ class GBufferBatch:
         self._whole = whole
 
     def point(self, name: str) -> Array:
-        """One kind of point data `(width, n)`."""
+        """One kind of point data `(width, n)`.
+
+        Parameters
+        ----------
+        name : str
+            Of the kind of point data.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
         whole = self._whole
         scene = Given(whole.scene, whole.scene.content_key)
         return whole.store.value(data_of_points.of(scene, Given(self.points, self.content_key), name))
 
     def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:
-        """The plan's outputs at these points, each `(width, n)`."""
+        """The plan's outputs at these points, each `(width, n)`.
+
+        Parameters
+        ----------
+        plan : Plan
+            What is wanted, and the steps that lead to it.
+        pool : ThreadPoolExecutor, optional
+            Threads that chunks are run by.
+        """
         needed = {name: self.point(name) for name in plan.required_data}
         points = plan.points(len(self.pixels), needed, self._whole.scene.pictures)
         return evaluate(plan, points, cache=_StepValues(self._whole.store, self.content_key), pool=pool)

@@ -10,7 +10,17 @@ CLOSEST = 1e-3
 
 
 def orbit(camera: Camera, across: float, down: float) -> Camera:
-    """Turn about the target; a drag over the whole width (`across` 1) is half a turn. Never goes over the top."""
+    """Turn about the target; a drag over the whole width (`across` 1) is half a turn. Never goes over the top.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    across : float
+        Shares of the picture's width.
+    down : float
+        Shares of the picture's height.
+    """
     away = np.array(camera.position) - np.array(camera.target)
     radius = float(np.linalg.norm(away))
     azimuth = atan2(away[0], away[2]) - across * pi
@@ -20,7 +30,19 @@ def orbit(camera: Camera, across: float, down: float) -> Camera:
 
 
 def pan(camera: Camera, across: float, down: float, shape: float) -> Camera:
-    """Slide so that what lies at the target's distance follows the hand; `shape` is width over height."""
+    """Slide so that what lies at the target's distance follows the hand; `shape` is width over height.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    across : float
+        Shares of the picture's width.
+    down : float
+        Shares of the picture's height.
+    shape : float
+        Width over height.
+    """
     position, target = np.array(camera.position), np.array(camera.target)
     forward = target - position
     distance = float(np.linalg.norm(forward))
@@ -34,7 +56,15 @@ def pan(camera: Camera, across: float, down: float, shape: float) -> Camera:
 
 
 def dolly(camera: Camera, amount: float) -> Camera:
-    """Come nearer to the target (`amount` > 0) or step back; each unit changes the distance by a factor of e."""
+    """Come nearer to the target (`amount` > 0) or step back; each unit changes the distance by a factor of e.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    amount : float
+        Above 0 nearer.
+    """
     away = np.array(camera.position) - np.array(camera.target)
     radius = float(np.linalg.norm(away))
     nearer = min(max(radius * exp(-amount), CLOSEST), 1e5)
@@ -42,7 +72,17 @@ def dolly(camera: Camera, amount: float) -> Camera:
 
 
 def fly(camera: Camera, across: float, ahead: float) -> Camera:
-    """Move camera and target together, to the right and ahead, in shares of the distance between them."""
+    """Move camera and target together, to the right and ahead, in shares of the distance between them.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    across : float
+        Shares of the picture's width.
+    ahead : float
+        Shares of the distance to the target.
+    """
     position, target = np.array(camera.position), np.array(camera.target)
     forward = target - position
     right = np.cross(forward, [0.0, 1.0, 0.0])
@@ -52,7 +92,19 @@ def fly(camera: Camera, across: float, ahead: float) -> Camera:
 
 
 def fit_box(camera: Camera, low: np.ndarray, high: np.ndarray, shape: float = 16 / 9) -> Camera:
-    """Look at a box, from the same side as before, so that its bounding sphere fills most of the picture."""
+    """Look at a box, from the same side as before, so that its bounding sphere fills most of the picture.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    low : Array
+        `(3,)` lowest corner, metres.
+    high : Array
+        `(3,)` highest corner, metres.
+    shape : float, optional
+        Width over height.
+    """
     centre = (low + high) / 2
     radius = max(float(np.linalg.norm(high - low)) / 2, CLOSEST)
     away = np.array(camera.position) - np.array(camera.target)

@@ -25,7 +25,21 @@ class Picked:
 
 
 def pick(scene: Scene, view: View, across: float, down: float, through: bool) -> Picked | None:
-    """The first surface behind a place of the picture (0…1 from the top left); `through` looks past clear surfaces."""
+    """The first surface behind a place of the picture (0…1 from the top left); `through` looks past clear surfaces.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    view : View
+        The camera's rays.
+    across : float
+        0…1 from the left.
+    down : float
+        0…1 from the top.
+    through : bool
+        Whether clear surfaces are looked past.
+    """
     eye, right, up, forward = view.basis
     way = forward + (across * 2 - 1) * right + (1 - down * 2) * up
     origin = np.ascontiguousarray(eye[:, None], np.float32)
@@ -39,7 +53,15 @@ def pick(scene: Scene, view: View, across: float, down: float, through: bool) ->
 
 
 def find(scene: Scene, picked: Picked) -> Hits | None:
-    """The picked point as a hit; nothing where its object is gone, hidden, or has fewer faces now."""
+    """The picked point as a hit; nothing where its object is gone, hidden, or has fewer faces now.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    picked : Picked
+        By object, face and place on it.
+    """
     names = [item.name for item in scene.shown]
     if picked.object not in names:
         return None
@@ -66,7 +88,19 @@ class PointReading:
 
 
 def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> PointReading | None:
-    """Every value at a picked point; nothing where the point is gone."""
+    """Every value at a picked point; nothing where the point is gone.
+
+    Parameters
+    ----------
+    shot : ResolvedShot
+        At its time.
+    scene : Scene
+        What stands where.
+    view : View
+        The camera's rays.
+    picked : Picked
+        By object, face and place on it.
+    """
     hits = find(scene, picked)
     if hits is None:
         return None

@@ -41,7 +41,13 @@ class View:
         return replace(self, lens=0.0)
 
     def project(self, point: Array) -> tuple[float, float, float]:
-        """Where a world point `(3,)` lies in the picture: x and y as 0…1 from the top left, and depth in metres."""
+        """Where a world point `(3,)` lies in the picture: x and y as 0…1 from the top left, and depth in metres.
+
+        Parameters
+        ----------
+        point : Array
+            `(3,)` in the world, metres.
+        """
         eye, right, up, forward = (row.astype(np.float64) for row in self.basis)
         away = point - eye
         depth = float(away @ forward)
@@ -53,7 +59,17 @@ class View:
 
 
 def make_view(camera: Camera, width: int, height: int) -> View:
-    """The film's width fills the picture's width, whatever its shape."""
+    """The film's width fills the picture's width, whatever its shape.
+
+    Parameters
+    ----------
+    camera : Camera
+        Where it stands and what it looks at.
+    width : int
+        Pixels across.
+    height : int
+        Pixels down.
+    """
     eye = np.array(camera.position, np.float64)
     right, true_up, forward = camera_axes(camera)
     half = 0.5 * camera.film_width / camera.focal_length
@@ -63,7 +79,19 @@ def make_view(camera: Camera, width: int, height: int) -> View:
 
 
 def camera_rays(view: View, pixels: Integers, sample: int, seed: int) -> tuple[Array, Array]:
-    """Origins and unit directions `(3, n)` of rays through `pixels (n,)`, row by row from the top left."""
+    """Origins and unit directions `(3, n)` of rays through `pixels (n,)`, row by row from the top left.
+
+    Parameters
+    ----------
+    view : View
+        The camera's rays.
+    pixels : Integers
+        `(n,)` numbers, row by row from the top left.
+    sample : int
+        Number of the sample.
+    seed : int
+        Of the random numbers.
+    """
     origin = np.empty((3, len(pixels)), np.float32)
     direction = np.empty((3, len(pixels)), np.float32)
     fill_camera_rays(
@@ -85,6 +113,29 @@ def fill_camera_rays(
     origin: Array,
     direction: Array,
 ) -> None:
+    """See `camera_rays`.
+
+    Parameters
+    ----------
+    basis : Array
+        `(4, 3)` eye, right, up and forward.
+    width : int
+        Pixels across.
+    height : int
+        Pixels down.
+    lens : float
+        Radius of the opening, metres.
+    focus : float
+        Depth of what is sharp, metres.
+    pixels : Integers
+        `(n,)` numbers, row by row from the top left.
+    sample : int
+        Number of the sample.
+    seed : int
+        Of the random numbers.
+    origin, direction : Array
+        `(3, n)`, filled.
+    """
     for i in range(pixels.shape[0]):
         pixel = pixels[i]
         jx, jy, lu, lv = uniform4(pixel, sample, LENS, seed)

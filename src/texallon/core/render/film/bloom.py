@@ -27,6 +27,20 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
     """The picture `(height, width, 3)` with its glow; the picture itself where there is none.
 
     `rough` spreads the light over blocks of pixels, for a picture that is about to be followed by a better one.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, 3)` scene-linear light.
+    bloom : Bloom
+        Threshold, intensity and radius.
+    rough : bool, optional
+        Whether a quicker glow of the same light will do.
+
+    Returns
+    -------
+    Array
+        `(height, width, 3)`.
     """
     if bloom.intensity <= 0:
         return picture
@@ -43,7 +57,21 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
 
 @inlined
 def share_above(r: Float, g: Float, b: Float, threshold: Float, intensity: Float) -> Float:
-    """The share of a pixel's light that is spread: of what its brightest channel has above the threshold."""
+    """The share of a pixel's light that is spread: of what its brightest channel has above the threshold.
+
+    Parameters
+    ----------
+    r : float
+        Red, linear.
+    g : float
+        Green, linear.
+    b : float
+        Blue, linear.
+    threshold : float
+        Light above which a pixel spreads any.
+    intensity : float
+        Share of what lies above that is spread.
+    """
     most = max(r, g, b)
     # What is not a finite number is neither above nor below, and would spread over everything.
     if not (most > threshold and r - r == 0.0 and g - g == 0.0 and b - b == 0.0):
@@ -55,6 +83,20 @@ def light_above(picture: Array, bloom: Bloom, block: int = 1) -> Array:
     """The light that is spread, in its own colour, added up over blocks of pixels, `(blocks down, blocks across, 3)`.
 
     The last blocks of a row or column may be cut off.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, 3)` scene-linear light.
+    bloom : Bloom
+        Threshold, intensity and radius.
+    block : int, optional
+        Pixels along a side of a block.
+
+    Returns
+    -------
+    Array
+        `(blocks down, blocks across, 3)`.
     """
     height, width, _ = picture.shape
     out = np.zeros((-(-height // block), -(-width // block), 3), np.float32)
@@ -71,7 +113,21 @@ def light_above(picture: Array, bloom: Bloom, block: int = 1) -> Array:
 
 @kernel
 def gather(picture: Array, threshold: Float, intensity: Float, block: Int, out: Array) -> None:
-    """Add up what is spread, by blocks of pixels."""
+    """Add up what is spread, by blocks of pixels.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, 3)` scene-linear light.
+    threshold : float
+        Light above which a pixel spreads any.
+    intensity : float
+        Share of what lies above that is spread.
+    block : int
+        Pixels along a side of a block.
+    out : Array
+        `(blocks down, blocks across, 3)`, filled.
+    """
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
@@ -84,7 +140,19 @@ def gather(picture: Array, threshold: Float, intensity: Float, block: Int, out: 
 
 @kernel
 def exchange(picture: Array, threshold: Float, intensity: Float, glow: Array) -> None:
-    """Add to a glow what of the picture is not spread."""
+    """Add to a glow what of the picture is not spread.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, 3)` scene-linear light.
+    threshold : float
+        Light above which a pixel spreads any.
+    intensity : float
+        Share of what lies above that is spread.
+    glow : Array
+        `(height, width, 3)`, added to in place.
+    """
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
@@ -95,7 +163,15 @@ def exchange(picture: Array, threshold: Float, intensity: Float, glow: Array) ->
 
 
 def between(length: int, blocks: int) -> tuple[npt.NDArray[np.intp], Array]:
-    """For pixels along a line the block `(length,)` whose centre comes before, and how far they are on the way to the next."""
+    """For pixels along a line the block `(length,)` whose centre comes before, and how far they are on the way to the next.
+
+    Parameters
+    ----------
+    length : int
+        Pixels.
+    blocks : int
+        Number of them, or their light `(down, across, 3)`.
+    """
     place = np.clip((np.arange(length) + 0.5) / BLOCK - 0.5, 0, blocks - 1)
     before = np.minimum(place.astype(np.intp), max(blocks - 2, 0))
     return before, (place - before).astype(np.float32)
@@ -105,6 +181,15 @@ def interpolated(blocks: Array, height: int, width: int) -> Array:
     """Light of blocks spread over their pixels, with straight passages from centre to centre.
 
     None is gained or lost by that, but for what of a last block lies outside the picture.
+
+    Parameters
+    ----------
+    blocks : Array
+        Number of them, or their light `(down, across, 3)`.
+    height : int
+        Pixels down.
+    width : int
+        Pixels across.
     """
     out = np.empty((height, width, 3), np.float32)
     top, v = between(height, blocks.shape[0])
@@ -124,7 +209,23 @@ def interpolated(blocks: Array, height: int, width: int) -> Array:
 def fill_between(
     small: Array, top: npt.NDArray[np.intp], v: Array, left: npt.NDArray[np.intp], u: Array, out: Array
 ) -> None:
-    """Bilinear interpolation at known places."""
+    """Bilinear interpolation at known places.
+
+    Parameters
+    ----------
+    small : Array
+        `(down, across, 3)` light of blocks.
+    top : Array
+        `(height,)` block above.
+    v : Array
+        `(height,)` 0…1.
+    left : Array
+        `(width,)` block to the left.
+    u : Array
+        `(width,)` 0…1.
+    out : Array
+        `(blocks down, blocks across, 3)`, filled.
+    """
     one = np.float32(1)
     for y in range(out.shape[0]):
         t, q = top[y], v[y]
@@ -137,7 +238,20 @@ def fill_between(
 
 
 def spread(light: Array, radius: float) -> Array:
-    """Light `(height, width, 3)` convolved with the glow of a radius in pixels, by Fourier transform."""
+    """Light `(height, width, 3)` convolved with the glow of a radius in pixels, by Fourier transform.
+
+    Parameters
+    ----------
+    light : Array
+        `(height, width, 3)`.
+    radius : float
+        Pixels.
+
+    Returns
+    -------
+    Array
+        `(height, width, 3)`.
+    """
     height, width, _ = light.shape
     reach = int(np.ceil(min(radius * SUPPORT, max(height, width))))
     # Half of what a whole convolution needs: what wraps round falls on the margin that is cut away.
@@ -157,7 +271,17 @@ def spread(light: Array, radius: float) -> Array:
 
 @lru_cache(maxsize=8)
 def transformed_glow(radius: float, reach: int, shape: tuple[int, int]) -> npt.NDArray[np.complex64]:
-    """The glow's Fourier transform over a picture of some shape."""
+    """The glow's Fourier transform over a picture of some shape.
+
+    Parameters
+    ----------
+    radius : float
+        Pixels.
+    reach : int
+        Pixels to either side.
+    shape : tuple
+        `(height, width)` of what is transformed.
+    """
     size = 2 * reach + 1
     wrapped = np.zeros(shape, np.float32)
     kernel = glow(radius, reach).astype(np.float32)
@@ -168,7 +292,13 @@ def transformed_glow(radius: float, reach: int, shape: tuple[int, int]) -> npt.N
 
 
 def quick_length(least: int) -> int:
-    """The next length whose factors are 2, 3 and 5 only, which transforms quickly."""
+    """The next length whose factors are 2, 3 and 5 only, which transforms quickly.
+
+    Parameters
+    ----------
+    least : int
+        Shortest that will do.
+    """
     length = least
     while True:
         rest = length
@@ -181,7 +311,20 @@ def quick_length(least: int) -> int:
 
 
 def glow(radius: float, reach: int) -> npt.NDArray[np.float64]:
-    """The spread of one pixel's light, `(2 reach + 1)` squared, adding up to 1."""
+    """The spread of one pixel's light, `(2 reach + 1)` squared, adding up to 1.
+
+    Parameters
+    ----------
+    radius : float
+        Pixels.
+    reach : int
+        Pixels to either side.
+
+    Returns
+    -------
+    Array
+        `(2 reach + 1)`.
+    """
     line = np.arange(-reach, reach + 1)
     away2 = (line[:, None] ** 2 + line[None, :] ** 2) / max(radius, 0.25) ** 2
     kernel: npt.NDArray[np.float64] = (1 + away2) ** -1.5

@@ -28,6 +28,24 @@ def denoise(
 
     Bright points do not grow: no pixel becomes brighter than its noisy neighbours, nor a block of pixels with bright points in it than
     it was on the whole.
+
+    Parameters
+    ----------
+    picture : Array
+        `(height, width, 3)` scene-linear light.
+    albedo, normal : Array
+        `(height, width, 3)` of what is seen first.
+    check : callable, optional
+        Called between pieces of work; may raise `Interrupted`.
+    tile : int, optional
+        Pixels along a side of what is smoothed at once.
+    quality : str, optional
+        `high` for finished pictures.
+
+    Returns
+    -------
+    Array
+        `(height, width, 3)`.
     """
     height, width, _ = picture.shape
     if not np.isfinite(picture).all():
@@ -59,6 +77,15 @@ def keep_energy(noisy: Array, smooth: Array, give_back: bool) -> None:
     """Hold a smoothed picture to the noisy one, in place; both `(height, width, 3)`.
 
     `give_back` what smoothing took from bright points: in finished pictures they are light, in early ones mostly chance.
+
+    Parameters
+    ----------
+    noisy : Array
+        `(height, width, 3)`.
+    smooth : Array
+        `(height, width, 3)`, changed in place.
+    give_back : bool
+        Whether light that was lost is given back.
     """
     height, width = noisy.shape[0], noisy.shape[1]
     rows, columns = (height + BLOCK - 1) // BLOCK, (width + BLOCK - 1) // BLOCK

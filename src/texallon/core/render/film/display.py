@@ -36,7 +36,20 @@ def _config() -> ocio.Config:
 
 
 def exact_view(picture: Array, view: str = VIEW) -> Array:
-    """A view of `(…, 3)` scene-linear Rec.709 light by OpenColorIO itself, 0…1; slow, and what the table is held to."""
+    """A view of `(…, 3)` scene-linear Rec.709 light by OpenColorIO itself, 0…1; slow, and what the table is held to.
+
+    Parameters
+    ----------
+    picture : Array
+        `(…, 3)` scene-linear Rec.709 light.
+    view : str, optional
+        By its name.
+
+    Returns
+    -------
+    Array
+        `(…, 3)`.
+    """
     transform = ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view)
     processor = _config().getProcessor(transform).getDefaultCPUProcessor()
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3).copy()
@@ -47,7 +60,18 @@ def exact_view(picture: Array, view: str = VIEW) -> Array:
 
 @cache
 def view_table(view: str = VIEW) -> Array:
-    """A view as a table `(65, 65, 65, 3)` over red, green and blue on the logarithmic scale."""
+    """A view as a table `(65, 65, 65, 3)` over red, green and blue on the logarithmic scale.
+
+    Parameters
+    ----------
+    view : str, optional
+        By its name.
+
+    Returns
+    -------
+    Array
+        `(65, 65, 65, 3)`.
+    """
     steps = 0.18 * np.exp2(LOWEST + (HIGHEST - LOWEST) * np.arange(SIZE) / (SIZE - 1))
     steps[0] = 0.0
     r, g, b = np.meshgrid(steps, steps, steps, indexing="ij")
@@ -60,6 +84,19 @@ def view_bytes(
     """`(height, width, 3)` scene-linear light as bytes for a screen, after `exposure` stops; `gamma` bends what is shown.
 
     `check` is called before every part and may raise, so that a large picture can be interrupted.
+
+    Parameters
+    ----------
+    picture : Array
+        `(…, 3)` scene-linear Rec.709 light.
+    exposure : float
+        Stops.
+    check : callable, optional
+        Called between pieces of work; may raise `Interrupted`.
+    view : str, optional
+        By its name.
+    gamma : float, optional
+        Applied after the view.
     """
     flat = np.ascontiguousarray(picture, np.float32).reshape(-1, 3)
     out = np.empty(flat.shape, np.uint8)
@@ -86,20 +123,38 @@ def view_bytes(
 
 
 def data_bytes(values: Array) -> Bytes:
-    """`(…,)` values as grey levels, 0…1 evenly; what lies outside, or is not a number, is clamped."""
+    """`(…,)` values as grey levels, 0…1 evenly; what lies outside, or is not a number, is clamped.
+
+    Parameters
+    ----------
+    values : Array
+        `(…)` or `(…, 3)`.
+    """
     kept: Bytes = np.rint(np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0, 1) * 255).astype(np.uint8)
     return kept
 
 
 def srgb_curve(linear: npt.NDArray[np.floating]) -> npt.NDArray[np.floating]:
-    """The sRGB transfer curve (IEC 61966-2-1): 0.0031308 and below are linear; `srgb_curve(0.18)` is about 0.4614."""
+    """The sRGB transfer curve (IEC 61966-2-1): 0.0031308 and below are linear; `srgb_curve(0.18)` is about 0.4614.
+
+    Parameters
+    ----------
+    linear : Array
+        `(…)` 0 and above.
+    """
     x = np.clip(np.nan_to_num(linear, nan=0.0), 0, 1)
     curved: npt.NDArray[np.floating] = np.where(x <= 0.0031308, 12.92 * x, 1.055 * x ** (1 / 2.4) - 0.055)
     return curved
 
 
 def colour_bytes(values: Array) -> Bytes:
-    """Scene-linear colours through the sRGB curve, clamped: how a colour channel is shown alone."""
+    """Scene-linear colours through the sRGB curve, clamped: how a colour channel is shown alone.
+
+    Parameters
+    ----------
+    values : Array
+        `(…)` or `(…, 3)`.
+    """
     shown: Bytes = np.rint(srgb_curve(values) * 255).astype(np.uint8)
     return shown
 
@@ -107,7 +162,17 @@ def colour_bytes(values: Array) -> Bytes:
 @kernel
 def look_up(place: Array, table: Array, out: Bytes) -> None:
     """Tetrahedral interpolation (as in ICC and OpenColorIO practice) at places `(n, 3)`, 0…64, in a table laid out flat; rounded to
-    bytes. Which of six tetrahedra a place is in is chosen without a branch: pictures are too noisy for a processor to foresee it."""
+    bytes. Which of six tetrahedra a place is in is chosen without a branch: pictures are too noisy for a processor to foresee it.
+
+    Parameters
+    ----------
+    place : Array
+        `(n, 3)` 0…64.
+    table : Array
+        `(65 · 65 · 65, 3)`.
+    out : Bytes
+        `(n, 3)` bytes, filled.
+    """
     last = SIZE - 1
     none, one, byte, half = np.float32(0), np.float32(1), np.float32(255), np.float32(0.5)
     red, green, blue = SIZE * SIZE * 3, SIZE * 3, 3

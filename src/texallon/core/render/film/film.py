@@ -40,7 +40,17 @@ def _primary(context: RenderContext, pixels: Integers, sample: int) -> Derived[P
 
 
 def batch_size(count: int, most: int, threads: int) -> int:
-    """Into parts of what size to divide paths, so that all threads are busy to the end."""
+    """Into parts of what size to divide paths, so that all threads are busy to the end.
+
+    Parameters
+    ----------
+    count : int
+        Pixels that are sampled.
+    most : int
+        Paths followed together.
+    threads : int
+        Number of threads.
+    """
     rounds = -(-count // (most * threads))
     return max(-(-count // (rounds * threads)), LEAST)
 
@@ -83,7 +93,19 @@ class Film:
         store: DerivedStore | None = None,
         large: bool = False,
     ) -> None:
-        """Trace one more sample for every pixel that wants one; raises `Interrupted` when the job is no longer wanted."""
+        """Trace one more sample for every pixel that wants one; raises `Interrupted` when the job is no longer wanted.
+
+        Parameters
+        ----------
+        context : RenderContext
+            What is rendered.
+        pool : ThreadPoolExecutor, optional
+            Threads that chunks are run by.
+        store : DerivedStore, optional
+            Where values are kept.
+        large : bool, optional
+            Whether paths are followed in large batches.
+        """
         active = self._active
         count = len(active)
         if count == 0:
@@ -131,18 +153,41 @@ class Film:
         return np.ascontiguousarray(mean.T.reshape(self.height, self.width, 3))
 
     def picture(self, weights: npt.ArrayLike | None = None) -> Array:
-        """The mean of the samples so far, `(height, width, 3)`; `weights (groups, 3)` weigh light groups, all alike unless given."""
+        """The mean of the samples so far, `(height, width, 3)`; `weights (groups, 3)` weigh light groups, all alike unless given.
+
+        Parameters
+        ----------
+        weights : Array, optional
+            `(groups, 3)` of light groups, red, green and blue.
+
+        Returns
+        -------
+        Array
+            `(height, width, 3)`.
+        """
         if weights is None:
             return self._mean(self._buffers[: self.groups].sum(axis=0))
         factors = np.asarray(weights, np.float32)
         return self._mean(np.einsum("gcn,gc->cn", self._buffers[: self.groups], factors, dtype=np.float32))
 
     def group(self, number: int) -> Array:
-        """One light group's picture, not weighed."""
+        """One light group's picture, not weighted.
+
+        Parameters
+        ----------
+        number : int
+            Position of the light group; 0 for lights without one.
+        """
         return self._mean(self._buffers[number])
 
     def part(self, name: str) -> Array:
-        """The picture of light that came one way (see `LIGHT_AOVS`), groups not weighed."""
+        """The picture of light that came one way (see `LIGHT_AOVS`), groups not weighted.
+
+        Parameters
+        ----------
+        name : str
+            One of `LIGHT_AOVS`.
+        """
         return self._mean(self._buffers[self.groups + LIGHT_AOVS.index(name)])
 
     def albedo(self) -> Array:
@@ -163,7 +208,17 @@ class Film:
         weights: npt.ArrayLike | None = None,
         quality: Literal["fast", "high"] = "fast",
     ) -> Array:
-        """The picture smoothed with the help of what the camera sees first; `high` quality for finished pictures."""
+        """The picture smoothed with the help of what the camera sees first; `high` quality for finished pictures.
+
+        Parameters
+        ----------
+        check : callable, optional
+            Called between pieces of work; may raise `Interrupted`.
+        weights : Array, optional
+            `(groups, 3)` of light groups, red, green and blue.
+        quality : str, optional
+            `high` for finished pictures.
+        """
         check()
         picture = self.picture(weights)
         check()

@@ -18,6 +18,17 @@ def tile_errors(sums: Array, half: Array, counts: Integers, size: tuple[int, int
 
     `sums (3, n)` of all `counts (n,)` samples, `half (3, n)` of every second one; `size` is height and width. A tile's error falls as
     the root of its samples.
+
+    Parameters
+    ----------
+    sums : Array
+        `(3, pixels)` light added up.
+    half : Array
+        `(3, pixels)` of every second sample.
+    counts : Integers
+        `(pixels,)` samples.
+    size : tuple
+        `(height, width)`.
     """
     height, width = size
     number = np.maximum(counts, 1)

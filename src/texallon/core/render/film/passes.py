@@ -24,6 +24,15 @@ def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) 
 
     Depth is measured along the view, in metres. Objects and looks are numbered as in the document. Raises `DocumentError` for a
     signal that the shot lacks.
+
+    Parameters
+    ----------
+    shot : ResolvedShot
+        At its time.
+    seen : GBuffer
+        What the camera sees.
+    signals : sequence of str, optional
+        Names of shared signals.
     """
     known = [signal.name for signal in shot.signals]
     for name in signals:

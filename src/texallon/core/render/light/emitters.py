@@ -63,7 +63,47 @@ def sample_light(
     offset: Float,
 ) -> tuple[Float, Float, Float, Float, Float, Float, Float, Float, bool, Int, Int, Float, Float]:
     """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
-    face and place on it (else −1; −2 for the environment). Takes the members of `Emitters` one by one, as a tuple of arrays would be counted at each call."""
+    face and place on it (else −1; −2 for the environment). Takes the members of `Emitters` one by one, as a tuple of arrays would be counted at each call.
+
+    Parameters
+    ----------
+    picture : Array
+        `(h, w, 3)` radiance.
+    rows : Array
+        `(h + 1,)` cumulative chances.
+    columns : Array
+        `(h, w + 1)` cumulative chances.
+    chances : Array
+        `(h, w)` chance per steradian of the environment.
+    rotation : float
+        Radians about the vertical.
+    lamps : Array
+        `(l, LAMP)` the table of lamps.
+    chance : Array
+        `(l + 2,)` of the environment, each lamp and shining surfaces.
+    groups : Integers
+        `(l + 1,)` light groups of the first of these.
+    group_of : Integers
+        `(i,)` light group by instance.
+    cumulative : Array
+        `(n + 1,)` rising from 0 to 1.
+    corners : Array
+        `(f, 9)` corners of shining faces, metres.
+    per_area : Array
+        `(f,)` chance per square metre.
+    instance : Integers
+        `(f,)` of shining faces.
+    px, py, pz : float
+        Of the point, metres.
+    pick : float
+        Random number in [0, 1): which source.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
+    offset : float
+        Metres that the shadow ray starts above its surface.
+    """
     last = chance.shape[0] - 1
     which = 0
     left = pick

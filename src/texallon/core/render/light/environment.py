@@ -41,7 +41,18 @@ class EnvironmentTable:
 
 @derived("sky")
 def made_sky(sky: Sky) -> Array:
-    """The picture `(h, w, 3)` of a sky made from the sun's height."""
+    """The picture `(h, w, 3)` of a sky made from the sun's height.
+
+    Parameters
+    ----------
+    sky : Sky
+        Sun's height, haze and night.
+
+    Returns
+    -------
+    Array
+        `(h, w, 3)`.
+    """
     return sky_picture(sky)
 
 
@@ -53,6 +64,10 @@ def environment_table(picture: Array | None, colour: Radiance, intensity: float)
     ----------
     picture : Array, optional
         `(h, w, 3)`; what is not finite counts as black.
+    colour : Radiance
+        Multiplies the picture.
+    intensity : float
+        Multiplies it too.
     """
     tint = np.array(colour, np.float32) * np.float32(intensity)
     shown = (np.ones((2, 4, 3), np.float32) if picture is None else picture) * tint
@@ -86,14 +101,32 @@ def _distribution(picture: Array) -> tuple[Array, Array, Array, float]:
 
 @inlined
 def environment_uv(dx: Float, dy: Float, dz: Float, rotation: Float) -> tuple[Float, Float]:
-    """Where a direction lies in the picture, 0…1 from the top left."""
+    """Where a direction lies in the picture, 0…1 from the top left.
+
+    Parameters
+    ----------
+    dx, dy, dz : float
+        Unit direction.
+    rotation : float
+        Radians about the vertical.
+    """
     u = 0.5 + (atan2(dx, -dz) - rotation) / (2.0 * pi)
     return u - np.floor(u), acos(min(max(dy, -1.0), 1.0)) / pi
 
 
 @inlined
 def environment_radiance(picture: Array, u: Float, v: Float) -> tuple[Float, Float, Float]:
-    """Bilinear, wrapping around sideways."""
+    """Bilinear, wrapping around sideways.
+
+    Parameters
+    ----------
+    picture : Array
+        `(h, w, 3)` radiance.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
+    """
     height, width = picture.shape[0], picture.shape[1]
     x, y = u * width - 0.5, v * height - 0.5
     fx, fy = np.floor(x), np.floor(y)
@@ -109,13 +142,32 @@ def environment_radiance(picture: Array, u: Float, v: Float) -> tuple[Float, Flo
 
 @inlined
 def environment_pdf(density: Array, u: Float, v: Float) -> Float:
-    """Chance per steradian of choosing the direction at a place."""
+    """Chance per steradian of choosing the direction at a place.
+
+    Parameters
+    ----------
+    density : Array
+        `(h, w)` chance per steradian.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
+    """
     height, width = density.shape[0], density.shape[1]
     return density[min(int(v * height), height - 1), min(int(u * width), width - 1)]
 
 
 @inlined
 def find_interval(cumulative: Array, x: Float) -> Int:
+    """The interval of a cumulative distribution that a number lies in.
+
+    Parameters
+    ----------
+    cumulative : Array
+        `(n + 1,)` rising from 0 to 1.
+    x : float
+        0…1.
+    """
     low, high = 0, cumulative.shape[0] - 2
     while low < high:
         middle = (low + high + 1) // 2
@@ -130,7 +182,23 @@ def find_interval(cumulative: Array, x: Float) -> Int:
 def sample_environment(
     rows: Array, columns: Array, density: Array, rotation: Float, u: Float, v: Float
 ) -> tuple[Float, Float, Float, Float, Float, Float]:
-    """A direction, its place in the picture, and its chance per steradian."""
+    """A direction, its place in the picture, and its chance per steradian.
+
+    Parameters
+    ----------
+    rows : Array
+        `(h + 1,)` cumulative chances.
+    columns : Array
+        `(h, w + 1)` cumulative chances.
+    density : Array
+        `(h, w)` chance per steradian.
+    rotation : float
+        Radians about the vertical.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
+    """
     height, width = density.shape[0], density.shape[1]
     y = find_interval(rows, v)
     span = rows[y + 1] - rows[y]
@@ -150,7 +218,19 @@ def sample_environment(
 
 @kernel
 def environment_colours(picture: Array, rotation: Float, direction: Array, out: Array) -> None:
-    """Radiance `(3, n)` from each direction `(3, n)`."""
+    """Radiance `(3, n)` from each direction `(3, n)`.
+
+    Parameters
+    ----------
+    picture : Array
+        `(h, w, 3)` radiance.
+    rotation : float
+        Radians about the vertical.
+    direction : Array
+        `(3, n)` unit vectors.
+    out : Array
+        `(3, n)`, filled.
+    """
     for i in range(direction.shape[1]):
         u, v = environment_uv(direction[0, i], direction[1, i], direction[2, i], rotation)
         out[0, i], out[1, i], out[2, i] = environment_radiance(picture, u, v)

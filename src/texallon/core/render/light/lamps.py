@@ -28,7 +28,13 @@ RECTANGLE, DISC, SPHERE, POINT, SPOT, SUN = range(6)
 
 
 def lamp_row(light: Light) -> list[float]:
-    """A light as a row of the table, `LAMP` numbers."""
+    """A light as a row of the table, `LAMP` numbers.
+
+    Parameters
+    ----------
+    light : Light
+        A lamp of the document.
+    """
     centre, u, v, normal = lamp_axes(light)
     colour = np.array(light.colour) * light.power
     radius = light.width / 2
@@ -56,13 +62,31 @@ def lamp_row(light: Light) -> list[float]:
 
 @inlined
 def cone_pdf(cosine: Float) -> Float:
-    """Chance per steradian of one direction within a cone."""
+    """Chance per steradian of one direction within a cone.
+
+    Parameters
+    ----------
+    cosine : float
+        Of half the cone's angle.
+    """
     return 1.0 / (2.0 * pi * max(1.0 - cosine, 1e-9))
 
 
 @inlined
 def sample_cone(dx: Float, dy: Float, dz: Float, cosine: Float, u: Float, v: Float) -> tuple[Float, Float, Float]:
-    """A direction within a cone about a unit vector, even in solid angle."""
+    """A direction within a cone about a unit vector, even in solid angle.
+
+    Parameters
+    ----------
+    dx, dy, dz : float
+        Unit direction.
+    cosine : float
+        Of half the cone's angle.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
+    """
     z = 1.0 - u * (1.0 - cosine)
     ring = sqrt(max(1.0 - z * z, 0.0))
     sign = 1.0 if dz >= 0.0 else -1.0
@@ -78,7 +102,15 @@ def sample_cone(dx: Float, dy: Float, dz: Float, cosine: Float, u: Float, v: Flo
 
 @inlined
 def sphere_cosine(away2: Float, radius: Float) -> Float:
-    """Cosine of half the angle that a sphere fills, seen from outside at a squared distance; 1 from within."""
+    """Cosine of half the angle that a sphere fills, seen from outside at a squared distance; 1 from within.
+
+    Parameters
+    ----------
+    away2 : float
+        Squared distance, m².
+    radius : float
+        Metres.
+    """
     return sqrt(max(1.0 - radius * radius / away2, 0.0)) if away2 > radius * radius else 1.0
 
 
@@ -89,6 +121,19 @@ def sample_lamp(
     """Light of a lamp at a point: direction, distance, density (0 for none), radiance over 1, and whether it has no extent.
 
     For lamps without extent the density is 1 and the colour what arrives.
+
+    Parameters
+    ----------
+    lamps : Array
+        `(l, LAMP)` the table of lamps.
+    k : int
+        Number of the lamp.
+    px, py, pz : float
+        Of the point, metres.
+    u : float
+        In [0, 1), random or across the picture.
+    v : float
+        In [0, 1), random or down the picture.
     """
     lamp = lamps[k]
     kind = int(lamp[KIND])
@@ -135,7 +180,21 @@ def sample_lamp(
 def lamp_hit_pdf(
     lamps: Array, k: Int, ox: Float, oy: Float, oz: Float, dx: Float, dy: Float, dz: Float, away: Float
 ) -> tuple[Float, Float]:
-    """For a ray that met a lamp: whether it shines this way (1 or 0), and the density of asking for that direction."""
+    """For a ray that met a lamp: whether it shines this way (1 or 0), and the density of asking for that direction.
+
+    Parameters
+    ----------
+    lamps : Array
+        `(l, LAMP)` the table of lamps.
+    k : int
+        Number of the lamp.
+    ox, oy, oz : float
+        Where the ray starts, metres.
+    dx, dy, dz : float
+        Unit direction.
+    away : float
+        Metres to what was met.
+    """
     lamp = lamps[k]
     if int(lamp[KIND]) == SPHERE:
         x, y, z = lamp[CENTRE] - ox, lamp[CENTRE + 1] - oy, lamp[CENTRE + 2] - oz

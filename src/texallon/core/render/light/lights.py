@@ -58,6 +58,8 @@ def make_lights(
     ----------
     table : EnvironmentTable
         Of `environment`.
+    environment : Environment
+        Of the document.
     lights : tuple of Light
         Those that are on and send out anything.
     groups : tuple of str
@@ -97,7 +99,13 @@ def make_lights(
 
 
 def lit_lights(lights: Iterable[Light]) -> tuple[Light, ...]:
-    """The lamps that are on and send out anything."""
+    """The lamps that are on and send out anything.
+
+    Parameters
+    ----------
+    lights : sequence of Light
+        Of the document.
+    """
     return tuple(light for light in lights if light.on and light.power > 0)
 
 

@@ -41,7 +41,15 @@ class MeshLights:
 
 @derived("mesh lights")
 def make_mesh_lights(scene: Scene, emission: Emission) -> MeshLights:
-    """The shining faces of a scene."""
+    """The shining faces of a scene.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    emission : Emission
+        The light that looks send out.
+    """
     first = np.full(max(scene.objects, 1), -1, np.int32)
     corners, instances, powers, areas = [], [], [], []
     begun = 0
@@ -96,7 +104,17 @@ def make_mesh_lights(scene: Scene, emission: Emission) -> MeshLights:
 
 
 def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene) -> Emitters:
-    """All light sources; surfaces that shine share in the asking by their power, and get at least an even part."""
+    """All light sources; surfaces that shine share in the asking by their power, and get at least an even part.
+
+    Parameters
+    ----------
+    lights : Lights
+        The environment and the lamps.
+    mesh_lights : MeshLights
+        Surfaces that shine.
+    scene : Scene
+        What stands where.
+    """
     chance = np.append(lights.chance, 0.0).astype(np.float64)
     if mesh_lights.power > 0:
         others = lights.power

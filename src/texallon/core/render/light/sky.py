@@ -28,7 +28,17 @@ Floats = npt.NDArray[np.float64]
 
 
 def perez(cosine: Floats, angle: Floats, a: float, b: float, c: float, d: float, e: float) -> Floats:
-    """Perez' function of the view's height (its cosine to the zenith) and its angle to the sun, radians."""
+    """Perez' function of the view's height (its cosine to the zenith) and its angle to the sun, radians.
+
+    Parameters
+    ----------
+    cosine : Array
+        Of the angle to the zenith.
+    angle : Array
+        To the sun, radians.
+    a, b, c, d, e : float
+        Coefficient.
+    """
     found: Floats = (1 + a * np.exp(b / np.maximum(cosine, 0.01))) * (
         1 + c * np.exp(d * angle) + e * np.cos(angle) ** 2
     )
@@ -36,7 +46,13 @@ def perez(cosine: Floats, angle: Floats, a: float, b: float, c: float, d: float,
 
 
 def luminance_terms(haze: float) -> tuple[float, float, float, float, float]:
-    """Perez' coefficients for luminance (Preetham et al. 1999, appendix A.2)."""
+    """Perez' coefficients for luminance (Preetham et al. 1999, appendix A.2).
+
+    Parameters
+    ----------
+    haze : float
+        Turbidity of the sky.
+    """
     t = haze
     return (
         0.1787 * t - 1.4630,
@@ -48,7 +64,13 @@ def luminance_terms(haze: float) -> tuple[float, float, float, float, float]:
 
 
 def chromaticity_terms(haze: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """Perez' coefficients for chromaticity x and y (the same appendix)."""
+    """Perez' coefficients for chromaticity x and y (the same appendix).
+
+    Parameters
+    ----------
+    haze : float
+        Turbidity of the sky.
+    """
     t = haze
     x = (-0.0193 * t - 0.2592, -0.0665 * t + 0.0008, -0.0004 * t + 0.2125, -0.0641 * t - 0.8989, -0.0033 * t + 0.0452)
     y = (-0.0167 * t - 0.2608, -0.0950 * t + 0.0092, -0.0079 * t + 0.2102, -0.0441 * t - 1.6537, -0.0109 * t + 0.0529)
@@ -56,7 +78,15 @@ def chromaticity_terms(haze: float) -> tuple[tuple[float, ...], tuple[float, ...
 
 
 def zenith(haze: float, from_zenith: float) -> tuple[float, float, float]:
-    """Luminance in kilocandela per square metre and chromaticity of the zenith, the sun `from_zenith` radians away."""
+    """Luminance in kilocandela per square metre and chromaticity of the zenith, the sun `from_zenith` radians away.
+
+    Parameters
+    ----------
+    haze : float
+        Turbidity of the sky.
+    from_zenith : float
+        Radians.
+    """
     t, s = haze, from_zenith
     chi = (4 / 9 - t / 120) * (np.pi - 2 * s)
     luminance = (4.0453 * t - 4.9710) * tan(chi) - 0.2155 * t + 2.4192
@@ -80,7 +110,20 @@ def zenith(haze: float, from_zenith: float) -> tuple[float, float, float]:
 
 
 def directions(height: int = HEIGHT, width: int = WIDTH) -> Floats:
-    """Unit directions `(h, w, 3)` of a latitude-longitude picture: +y up, its centre towards −z."""
+    """Unit directions `(h, w, 3)` of a latitude-longitude picture: +y up, its centre towards −z.
+
+    Parameters
+    ----------
+    height : int, optional
+        Pixels down.
+    width : int, optional
+        Pixels across.
+
+    Returns
+    -------
+    Array
+        `(h, w, 3)`.
+    """
     down = (np.arange(height) + 0.5) / height * np.pi
     around = ((np.arange(width) + 0.5) / width - 0.5) * 2 * np.pi
     ring = np.sin(down)[:, None]
@@ -90,7 +133,18 @@ def directions(height: int = HEIGHT, width: int = WIDTH) -> Floats:
 
 @lru_cache(maxsize=8)
 def sky_picture(sky: Sky) -> Array:
-    """The sky as a latitude-longitude picture `(256, 512, 3)`, scene-linear."""
+    """The sky as a latitude-longitude picture `(256, 512, 3)`, scene-linear.
+
+    Parameters
+    ----------
+    sky : Sky
+        Sun's height, haze and night.
+
+    Returns
+    -------
+    Array
+        `(256, 512, 3)`.
+    """
     way = directions()
     picture = _daylight(sky, way) + _night(sky, way)
     below = way[..., 1] < 0

@@ -11,13 +11,25 @@ from texallon.core.render.scene.lamp_shapes import LampShape, lamp_mesh
 
 @derived("search structure")
 def search_structure(mesh: Mesh) -> MeshRays:
-    """The search structure of a mesh, in its own space."""
+    """The search structure of a mesh, in its own space.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+    """
     return MeshRays(mesh.vertices, mesh.faces)
 
 
 @derived("search structure of a lamp", cost=Cost.INSTANT)
 def lamp_structure(shape: LampShape) -> MeshRays:
-    """The search structure of what rays can meet of a lamp, in the world."""
+    """The search structure of what rays can meet of a lamp, in the world.
+
+    Parameters
+    ----------
+    shape : LampShape
+        What rays can meet of a lamp.
+    """
     made = lamp_mesh(shape)
     assert made is not None
     return MeshRays(*made)

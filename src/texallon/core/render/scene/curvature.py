@@ -3,23 +3,25 @@
 import numpy as np
 
 from texallon.core.geometry.rays import Hits
-from texallon.core.kernel import Array, Integers, kernel
-from texallon.core.render.scene.scene import Scene
+from texallon.core.kernel import Array, kernel
+from texallon.core.render.scene.scene import GeometryTables, Scene
 
 
 @kernel
-def fill_curvature(
-    vertices: Array,
-    normals: Array,
-    faces: Integers,
-    first_face: Integers,
-    matrix: Array,
-    inverse: Array,
-    instance: Integers,
-    face: Integers,
-    out: Array,
-) -> None:
-    """How fast the smooth normal turns over each hit face, per metre: the mean over its edges, above 0 where it bulges outwards."""
+def fill_curvature(tables: GeometryTables, hits: Hits, out: Array) -> None:
+    """How fast the smooth normal turns over each hit face, per metre: the mean over its edges, above 0 where it bulges outwards.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    out : Array
+        `(n,)` 1/m, filled.
+    """
+    vertices, normals, faces, first_face = tables.vertices, tables.normals, tables.faces, tables.first_face
+    matrix, inverse, instance, face = tables.matrix, tables.inverse, hits.instance, hits.face
     for i in range(instance.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]
@@ -50,8 +52,20 @@ def fill_curvature(
 
 
 def curvature_at(scene: Scene, hits: Hits) -> Array:
-    """The curvature `(n,)` of the smooth surface at hits on objects, 1/m."""
-    g, m = scene.geometry, scene.geometry.meshes
+    """The curvature `(n,)` of the smooth surface at hits on objects, 1/m.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
     out = np.empty(len(hits.instance), np.float32)
-    fill_curvature(m.vertices, m.normals, m.faces, g.first_face, g.matrix, g.inverse, hits.instance, hits.face, out)
+    fill_curvature(scene.geometry.tables, hits, out)
     return out

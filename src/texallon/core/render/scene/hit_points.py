@@ -6,13 +6,13 @@ import numpy as np
 
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
-from texallon.core.points import BakedPointData, attribute_name, is_attribute, point_data_kind
+from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
 from texallon.core.render.scene.interpolation import fill_object_position, interpolate, uv_density
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import Surface
 
 
-class HitPoints:
+class HitPoints(PointContext):
     """Implements `points.PointContext` for hits on objects of a scene.
 
     Parameters
@@ -65,9 +65,8 @@ class HitPoints:
         return self._interpolated(self._scene.geometry.meshes.uv)
 
     def uv_per_metre(self) -> Array:
-        g, m = self._scene.geometry, self._scene.geometry.meshes
         out = np.empty(self.count, np.float32)
-        uv_density(m.vertices, m.uv, m.faces, g.first_face, g.matrix, self._hits.instance, self._hits.face, out)
+        uv_density(self._scene.geometry.tables, self._hits, out)
         return out
 
     def object_number(self) -> Array:
@@ -93,8 +92,7 @@ class HitPoints:
 
     def _interpolated(self, values: Array) -> Array:
         out = np.empty((values.shape[1], self.count), np.float32)
-        geometry, hits = self._scene.geometry, self._hits
-        interpolate(geometry.meshes.faces, geometry.first_face, hits.instance, hits.face, hits.barycentric, values, out)
+        interpolate(self._scene.geometry.tables, self._hits, values, out)
         return out
 
 
@@ -105,6 +103,12 @@ def point_data(
 
     Parameters
     ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    surface : Surface
+        Surface points, n.
     required_data : frozenset of str
         Names of kinds, or of stored attributes.
     given : mapping

@@ -2,12 +2,28 @@
 
 import numpy as np
 
+from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Float, Int, Integers, allocating, inlined, kernel
+from texallon.core.render.scene.scene import GeometryTables
 
 
 @inlined
 def within_face(values: Array, a: Int, b: Int, c: Int, u: Float, v: Float) -> tuple[Float, Float, Float]:
-    """What three corners' values `(vertices, 3)` are at a place of their face."""
+    """What three corners' values `(vertices, 3)` are at a place of their face.
+
+    Parameters
+    ----------
+    values : Array
+        `(v, width)` at vertices.
+    a : int
+        First corner's vertex.
+    b : int
+        Second corner's vertex.
+    c : int
+        Third corner's vertex.
+    u, v : float
+        Barycentric.
+    """
     w = np.float32(1) - u - v
     return (
         w * values[a, 0] + u * values[b, 0] + v * values[c, 0],
@@ -18,6 +34,19 @@ def within_face(values: Array, a: Int, b: Int, c: Int, u: Float, v: Float) -> tu
 
 @kernel
 def fill_object_position(inverse: Array, instance: Integers, position: Array, out: Array) -> None:
+    """Positions in object space.
+
+    Parameters
+    ----------
+    inverse : Array
+        `(i, 3, 4)` from the world into object space.
+    instance : Integers
+        `(n,)` numbers of the instances hit.
+    position : Array
+        `(3, n)` in the world, metres.
+    out : Array
+        Filled.
+    """
     for i in range(instance.shape[0]):
         for row in range(3):
             m = inverse[instance[i], row]
@@ -25,15 +54,22 @@ def fill_object_position(inverse: Array, instance: Integers, position: Array, ou
 
 
 @kernel
-def interpolate(
-    faces: Integers,
-    first_face: Integers,
-    instance: Integers,
-    face: Integers,
-    barycentric: Array,
-    values: Array,
-    out: Array,
-) -> None:
+def interpolate(tables: GeometryTables, hits: Hits, values: Array, out: Array) -> None:
+    """Values at vertices, interpolated at hits.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    values : Array
+        `(v, width)` at vertices.
+    out : Array
+        `(width, n)`, filled.
+    """
+    faces, first_face = tables.faces, tables.first_face
+    instance, face, barycentric = hits.instance, hits.face, hits.barycentric
     for i in range(instance.shape[0]):
         f = first_face[instance[i]] + face[i]
         u, v = barycentric[0, i], barycentric[1, i]
@@ -43,17 +79,20 @@ def interpolate(
 
 
 @allocating
-def uv_density(
-    vertices: Array,
-    uv: Array,
-    faces: Integers,
-    first_face: Integers,
-    matrix: Array,
-    instance: Integers,
-    face: Integers,
-    out: Array,
-) -> None:
-    """UV units per metre on each hit face: the root of its area in the map over its area in the world."""
+def uv_density(tables: GeometryTables, hits: Hits, out: Array) -> None:
+    """UV units per metre on each hit face: the root of its area in the map over its area in the world.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    out : Array
+        `(n,)` filled.
+    """
+    vertices, uv, faces, first_face = tables.vertices, tables.uv, tables.faces, tables.first_face
+    matrix, instance, face = tables.matrix, hits.instance, hits.face
     for i in range(out.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]

@@ -30,7 +30,13 @@ class LampShape(NamedTuple):
 
 
 def lamp_shapes(lights: Iterable[Light]) -> tuple[LampShape, ...]:
-    """The shapes of the lamps that have an extent, in their order."""
+    """The shapes of the lamps that have an extent, in their order.
+
+    Parameters
+    ----------
+    lights : sequence of Light
+        Lamps of the document.
+    """
     return tuple(
         LampShape(each.shape, each.position, each.target, each.width, each.height, each.visible)
         for each in lights
@@ -48,7 +54,13 @@ class LampAxes(NamedTuple):
 
 
 def lamp_axes(light: Light | LampShape) -> LampAxes:
-    """Where a lamp stands; a disc's and a sphere's half sides are its radius."""
+    """Where a lamp stands; a disc's and a sphere's half sides are its radius.
+
+    Parameters
+    ----------
+    light : Light | LampShape
+        A lamp, or its shape.
+    """
     centre = np.array(light.position)
     normal = np.array(light.target) - centre
     normal = normal / np.linalg.norm(normal)
@@ -63,6 +75,11 @@ def lamp_axes(light: Light | LampShape) -> LampAxes:
 
 def lamp_mesh(light: Light | LampShape) -> tuple[Array, Ints] | None:
     """What a ray can meet of a lamp.
+
+    Parameters
+    ----------
+    light : Light | LampShape
+        A lamp, or its shape.
 
     Returns
     -------

@@ -62,6 +62,13 @@ def join_meshes(meshes: tuple[Mesh, ...]) -> MeshArrays:
 def join_attribute(meshes: tuple[Mesh, ...], name: str) -> Array:
     """A stored attribute for every vertex of joined meshes.
 
+    Parameters
+    ----------
+    meshes : tuple of Mesh
+        Distinct ones, in the order of their numbers.
+    name : str
+        Of the attribute, or what is numbered.
+
     Returns
     -------
     Array
@@ -75,7 +82,22 @@ def join_attribute(meshes: tuple[Mesh, ...], name: str) -> Array:
 
 @derived("bake", cost=Cost.SLOW)
 def bake_mesh(kind: str, version: int, mesh: Mesh) -> Array:
-    """What a kind of point data measures on one mesh, `(v, width)`; `version` is the kind's, so that its change counts."""
+    """What a kind of point data measures on one mesh, `(v, width)`; `version` is the kind's, so that its change counts.
+
+    Parameters
+    ----------
+    kind : str
+        Of point data.
+    version : int
+        Of the kind.
+    mesh : Mesh
+        In its own space.
+
+    Returns
+    -------
+    Array
+        `(v, width)`.
+    """
     from texallon.core.points import point_data_kind
 
     found = point_data_kind(kind)
@@ -85,12 +107,33 @@ def bake_mesh(kind: str, version: int, mesh: Mesh) -> Array:
 
 @derived("joined bake", cost=Cost.INSTANT)
 def join_bakes(bakes: tuple[Array, ...]) -> Array:
-    """Bakes of meshes one after the other, `(v, width)`."""
+    """Bakes of meshes one after the other, `(v, width)`.
+
+    Parameters
+    ----------
+    bakes : tuple of Array
+        One for each mesh.
+
+    Returns
+    -------
+    Array
+        `(v, width)`.
+    """
     return np.ascontiguousarray(np.concatenate(bakes), np.float32)
 
 
 def widened(values: Array | None, mesh: Mesh, width: int) -> Array:
-    """A mesh's values per vertex with a given number of columns; 0 where it has none, a single one repeated."""
+    """A mesh's values per vertex with a given number of columns; 0 where it has none, a single one repeated.
+
+    Parameters
+    ----------
+    values : Array, optional
+        `(v, width)` at vertices.
+    mesh : Mesh
+        In its own space.
+    width : int
+        Columns wanted.
+    """
     out = np.zeros((len(mesh.vertices), width), np.float32)
     if values is not None:
         columns = min(width, values.shape[1])
@@ -101,5 +144,16 @@ def widened(values: Array | None, mesh: Mesh, width: int) -> Array:
 
 
 def parts_of_faces(mesh: Mesh) -> Integers:
-    """For each face the position of its part in the mesh's part names, `(f,)`."""
+    """For each face the position of its part in the mesh's part names, `(f,)`.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+
+    Returns
+    -------
+    Integers
+        `(f,)`.
+    """
     return np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face

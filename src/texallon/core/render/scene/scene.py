@@ -3,7 +3,7 @@
 import zlib
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -35,13 +35,57 @@ class SceneData(Protocol):
     def content_key(self) -> str: ...
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its smaller copies."""
+        """A picture with its smaller copies.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, rather than as colour.
+        """
 
     def attribute(self, name: str) -> Array:
-        """A stored attribute `(v, width)` of the scene's joined meshes."""
+        """A stored attribute `(v, width)` of the scene's joined meshes.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute, or what is numbered.
+
+        Returns
+        -------
+        Array
+            `(v, width)`.
+        """
 
     def baked(self, kind: str) -> Array:
-        """What a kind of point data has baked, `(v, width)`, likewise."""
+        """What a kind of point data has baked, `(v, width)`, likewise.
+
+        Parameters
+        ----------
+        kind : str
+            Of point data.
+
+        Returns
+        -------
+        Array
+            `(v, width)`.
+        """
+
+
+class GeometryTables(NamedTuple):
+    """All that hits are looked up in, for kernels: see `MeshArrays` and `InstanceTable`."""
+
+    vertices: Array
+    normals: Array
+    uv: Array
+    faces: Integers
+    part_of_face: Integers
+    first_face: Integers
+    matrix: Array
+    inverse: Array
+    look_of_part: Integers
 
 
 @dataclass(frozen=True)
@@ -63,6 +107,22 @@ class InstanceTable:
     inverse: Array
     first_face: Integers
     look_of_part: Integers
+
+    @cached_property
+    def tables(self) -> GeometryTables:
+        """The same in one row, for kernels."""
+        m = self.meshes
+        return GeometryTables(
+            m.vertices,
+            m.normals,
+            m.uv,
+            m.faces,
+            m.part_of_face,
+            self.first_face,
+            self.matrix,
+            self.inverse,
+            self.look_of_part,
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,7 +173,15 @@ class Scene:
         return len(self.shown)
 
     def pictures(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its smaller copies, for ops."""
+        """A picture with its smaller copies, for ops.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, rather than as colour.
+        """
         return self.data.pyramid(ref, raw)
 
     def attribute_names(self) -> dict[str, int]:
@@ -147,7 +215,6 @@ def assemble_scene(
     traits: tuple[LookTraits, ...],
     groups: tuple[str, ...],
     data: SceneData,
-    rays_key: str,
 ) -> Scene:
     """Put a scene together from what was made for it.
 
@@ -157,12 +224,18 @@ def assemble_scene(
         Of the objects that are shown.
     meshes : tuple of Mesh
         Distinct ones.
+    arrays : MeshArrays
+        The meshes joined.
+    rays : SceneRays
+        Instances of objects, then lamps.
     lamps : tuple of LampShape
         Those that rays can meet.
     traits : tuple of LookTraits
         Of all looks, in the order of the document.
     groups : tuple of str
         The names of the light groups.
+    data : SceneData
+        Where to find what is only wanted now and then.
     """
     names = [each.name for each in traits]
     of_look = {each.name: each for each in traits}
@@ -173,6 +246,8 @@ def assemble_scene(
     transmits = any(each.transmits for each in worn.values())
     low, high = _bounds(own, matrices, lamps)
     key = content_key((instances, meshes, lamps, traits, groups))
+    met = tuple((meshes[each.mesh_number].content_key, each.matrix, each.mask) for each in instances)
+    rays_key = content_key(("rays", met, lamps))
     return Scene(
         shown,
         own,
@@ -197,12 +272,24 @@ def assemble_scene(
 
 
 def looks_of(item: Object) -> set[str]:
-    """The names of the looks that an object and its parts wear."""
+    """The names of the looks that an object and its parts wear.
+
+    Parameters
+    ----------
+    item : Object
+        Of the shot.
+    """
     return {item.look, *(part.look for part in item.parts)}
 
 
 def name_number(name: str) -> float:
-    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others."""
+    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others.
+
+    Parameters
+    ----------
+    name : str
+        Of the attribute, or what is numbered.
+    """
     return float(zlib.crc32(name.encode()) & 0xFFFFFF)
 
 

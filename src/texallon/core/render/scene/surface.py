@@ -1,6 +1,6 @@
 """Surface points of hits: position, normals, look, and how far off a ray must start that leaves."""
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -8,14 +8,13 @@ from texallon.core.columns import Chosen, take_columns
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.render.scene.interpolation import within_face
-from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.scene import GeometryTables, Scene
 
 ROUNDINGS = np.float32(8 * 2.0**-24)
 """Eight half steps of single precision."""
 
 
-@dataclass(frozen=True)
-class Surface:
+class Surface(NamedTuple):
     """What the rays met, in the world: `position`, `normal` (smooth), `flat` (of the face) `(3, n)`, `look (n,)`.
 
     `offset (n,)`: how far in metres, along the face's normal, a ray must start that leaves without hitting the same face again.
@@ -29,9 +28,16 @@ class Surface:
 
 
 def surface_at(scene: Scene, hits: Hits) -> Surface:
-    """Surface points of hits that all lie on objects."""
+    """Surface points of hits that all lie on objects.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    """
     count = len(hits.instance)
-    g, m = scene.geometry, scene.geometry.meshes
     surface = Surface(
         np.empty((3, count), np.float32),
         np.empty((3, count), np.float32),
@@ -39,15 +45,20 @@ def surface_at(scene: Scene, hits: Hits) -> Surface:
         np.empty(count, np.int32),
         np.empty(count, np.float32),
     )
-    fill_surface(
-        m.vertices, m.normals, m.faces, m.part_of_face, g.first_face, g.matrix, g.inverse, g.look_of_part,
-        hits.instance, hits.face, hits.barycentric, surface.position, surface.normal, surface.flat, surface.look, surface.offset,
-    )  # fmt: skip
+    fill_surface(scene.geometry.tables, hits, surface)
     return surface
 
 
 def take_surface(surface: Surface, chosen: Chosen) -> Surface:
-    """The surface points at some positions."""
+    """The surface points at some positions.
+
+    Parameters
+    ----------
+    surface : Surface
+        Surface points, n.
+    chosen : Integers
+        `(m,)` positions.
+    """
     return Surface(
         take_columns(surface.position, chosen),
         take_columns(surface.normal, chosen),
@@ -58,44 +69,59 @@ def take_surface(surface: Surface, chosen: Chosen) -> Surface:
 
 
 def beyond(hits: Hits, surface: Surface) -> Array:
-    """From what distance `(n,)` a ray must be followed to pass the surface it has met."""
+    """From what distance `(n,)` a ray must be followed to pass the surface it has met.
+
+    Parameters
+    ----------
+    hits : Hits
+        `n` hits on objects.
+    surface : Surface
+        Surface points, n.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
     result: Array = hits.distance * np.float32(1 + 2e-6) + surface.offset * np.float32(4)
     return result
 
 
 def positions_at(scene: Scene, hits: Hits) -> Surface:
-    """As `surface_at`, of which nothing but the position is filled in: six times as fast."""
+    """As `surface_at`, of which nothing but the position is filled in: six times as fast.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    """
     count = len(hits.instance)
     nothing = np.zeros((3, count), np.float32)
     surface = Surface(np.empty((3, count), np.float32), nothing, nothing, np.zeros(count, np.int32), nothing[0])
-    g, m = scene.geometry, scene.geometry.meshes
-    fill_position(
-        m.vertices, m.faces, g.first_face, g.matrix, hits.instance, hits.face, hits.barycentric, surface.position
-    )
+    fill_position(scene.geometry.tables, hits, surface.position)
     return surface
 
 
 @kernel
-def fill_surface(
-    vertices: Array,
-    normals: Array,
-    faces: Integers,
-    part_of_face: Integers,
-    first_face: Integers,
-    matrix: Array,
-    inverse: Array,
-    look_of_part: Integers,
-    instance: Integers,
-    face: Integers,
-    barycentric: Array,
-    position: Array,
-    normal: Array,
-    flat: Array,
-    look: Integers,
-    offset: Array,
-) -> None:
+def fill_surface(tables: GeometryTables, hits: Hits, surface: Surface) -> None:
     """See `Surface`. A position is off by a few roundings of the numbers it was made from: the largest coordinates of the hit and the
-    face's corners in object space, through the matrix; eight of them are enough from 1 mm to 20 km (tests/core/test_offsets.py)."""
+    face's corners in object space, through the matrix; eight of them are enough from 1 mm to 20 km (tests/core/test_offsets.py).
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    surface : Surface
+        n, filled.
+    """
+    vertices, normals, faces, part_of_face = tables.vertices, tables.normals, tables.faces, tables.part_of_face
+    first_face, matrix, inverse, look_of_part = tables.first_face, tables.matrix, tables.inverse, tables.look_of_part
+    instance, face, barycentric = hits.instance, hits.face, hits.barycentric
+    position, normal, flat, look, offset = surface.position, surface.normal, surface.flat, surface.look, surface.offset
     for i in range(instance.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]
@@ -139,16 +165,20 @@ def fill_surface(
 
 
 @kernel
-def fill_position(
-    vertices: Array,
-    faces: Integers,
-    first_face: Integers,
-    matrix: Array,
-    instance: Integers,
-    face: Integers,
-    barycentric: Array,
-    position: Array,
-) -> None:
+def fill_position(tables: GeometryTables, hits: Hits, position: Array) -> None:
+    """The positions of hits, in the world.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    position : Array
+        `(3, n)` metres in the world, filled.
+    """
+    vertices, faces, first_face, matrix = tables.vertices, tables.faces, tables.first_face, tables.matrix
+    instance, face, barycentric = hits.instance, hits.face, hits.barycentric
     for i in range(instance.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]

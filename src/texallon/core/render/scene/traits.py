@@ -37,5 +37,11 @@ def look_traits(look: Look) -> LookTraits:
 
 
 def lets_light_through(look: Look) -> bool:
-    """Whether any layer may make the look clear or cut it out, so that shadow rays must ask it."""
+    """Whether any layer may make the look clear or cut it out, so that shadow rays must ask it.
+
+    Parameters
+    ----------
+    look : Look
+        Layers that are off don't count.
+    """
     return look_traits(look).clear

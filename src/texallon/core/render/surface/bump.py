@@ -7,30 +7,57 @@ follows, as the points are hits on the same face, extended beyond its edges.
 
 from collections.abc import Mapping
 from math import sqrt
+from typing import NamedTuple
 
 import numpy as np
 
 from texallon.core.geometry.rays import Hits
-from texallon.core.kernel import Array, Integers, kernel
-from texallon.core.ops.points import Matrix
+from texallon.core.kernel import Array, kernel
 from texallon.core.render.scene.hit_points import point_data
-from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.scene import GeometryTables, Scene
 from texallon.core.render.scene.surface import Surface, positions_at, surface_at
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
 
+class FaceBases(NamedTuple):
+    """For n hits two unit vectors in their faces, `across` and `along (3, n)`, and the barycentric steps `moves (4, n)` of a metre along each."""
+
+    across: Array
+    along: Array
+    moves: Array
+
+
 def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mapping[str, Array], here: Array) -> Array:
     """The slope `(3, n)` of the plan's `bump` along the surface, in the world; `here (n,)` is its height at the hits themselves.
 
-    `more` holds `view` and `footprint`; `offset (n,)` is that of `Surface`, below which no step can be told from rounding.
+    `more` holds `view` and `footprint`; `offset (n,)` is that of `Surface`, below which no step can be distinguished from rounding.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    offset : Array
+        `(n,)` of `Surface`, metres.
+    plan : Plan
+        With an output `bump`.
+    more : mapping
+        `view (3, n)` and `footprint (1, n)`.
+    here : Array
+        `(n,)` height at the hits themselves, metres.
+
+    Returns
+    -------
+    Array
+        `(3, n)`.
     """
     count = len(hits.instance)
     step = np.maximum(more["footprint"][0], offset * np.float32(4)).astype(np.float32)
     across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
     moves = np.empty((4, count), np.float32)
-    m, g = scene.geometry.meshes, scene.geometry
-    texture_bases(m.vertices, m.faces, g.first_face, g.matrix, hits.instance, hits.face, across, along, moves)
+    texture_bases(scene.geometry.tables, hits, FaceBases(across, along, moves))
 
     # Both points of each hit in one go: half as many calls.
     barycentric = np.concatenate([hits.barycentric + moves[0:2] * step, hits.barycentric + moves[2:4] * step], axis=1)
@@ -47,39 +74,77 @@ def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mappin
 
 
 def tilt(surface: Surface, slope: Array) -> None:
-    """Tilt the smooth normals by a slope `(3, n)`, in place."""
+    """Tilt the smooth normals by a slope `(3, n)`, in place.
+
+    Parameters
+    ----------
+    surface : Surface
+        Their surface points.
+    slope : Array
+        `(3, n)` in the world.
+    """
     normal = surface.normal - slope
     normal /= np.maximum(np.sqrt((normal * normal).sum(axis=0)), np.float32(1e-20))
     surface.normal[:] = normal
 
 
 def turn_to_map(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> None:
-    """Turn the smooth normals to those that a map gives in its own frame, `mapped (3, n)`, in place."""
-    m, g = scene.geometry.meshes, scene.geometry
-    map_normals(m.vertices, m.uv, m.faces, g.first_face, g.matrix, hits.instance, hits.face, mapped, surface.normal)
+    """Turn the smooth normals to those that a map gives in its own frame, `mapped (3, n)`, in place.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    surface : Surface
+        Their surface points.
+    mapped : Array
+        `(3, n)` in the map's basis: x along u, y along v, z along the normal.
+    """
+    map_normals(scene.geometry.tables, hits, mapped, surface.normal)
 
 
 def mapped_direction(scene: Scene, hits: Hits, surface: Surface, mapped: Array) -> Array:
-    """A direction `(3, n)` in the world, given in the map's frame: x along u, y along v, z along the normal."""
+    """A direction `(3, n)` in the world, given in the map's frame: x along u, y along v, z along the normal.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    surface : Surface
+        Their surface points.
+    mapped : Array
+        `(3, n)` in the map's basis: x along u, y along v, z along the normal.
+
+    Returns
+    -------
+    Array
+        `(3, n)`.
+    """
     out = surface.normal.copy()
-    m, g = scene.geometry.meshes, scene.geometry
-    map_normals(m.vertices, m.uv, m.faces, g.first_face, g.matrix, hits.instance, hits.face, mapped, out)
+    map_normals(scene.geometry.tables, hits, mapped, out)
     return out
 
 
 @kernel
-def texture_bases(
-    vertices: Array,
-    faces: Integers,
-    first_face: Integers,
-    matrix: Matrix,
-    instance: Integers,
-    face: Integers,
-    across: Array,
-    along: Array,
-    moves: Array,
-) -> None:
-    """For each hit two unit vectors in its face, `(3, n)`, and how barycentric u and v change a metre along each, `moves (4, n)`."""
+def texture_bases(tables: GeometryTables, hits: Hits, bases: FaceBases) -> None:
+    """For each hit two unit vectors in its face, `(3, n)`, and how barycentric u and v change a metre along each, `moves (4, n)`.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    bases : FaceBases
+        n, filled.
+    """
+    vertices, faces, first_face, matrix = tables.vertices, tables.faces, tables.first_face, tables.matrix
+    instance, face = hits.instance, hits.face
+    across, along, moves = bases.across, bases.along, bases.moves
     for i in range(instance.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]
@@ -111,18 +176,22 @@ def texture_bases(
 
 
 @kernel
-def map_normals(
-    vertices: Array,
-    uv: Array,
-    faces: Integers,
-    first_face: Integers,
-    matrix: Matrix,
-    instance: Integers,
-    face: Integers,
-    mapped: Array,
-    normal: Array,
-) -> None:
-    """Where a face has no UV map its first edge stands for u."""
+def map_normals(tables: GeometryTables, hits: Hits, mapped: Array, normal: Array) -> None:
+    """Where a face has no UV map its first edge stands for u.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    mapped : Array
+        `(3, n)` in the map's basis: x along u, y along v, z along the normal.
+    normal : Array
+        `(3, n)`, changed in place.
+    """
+    vertices, uv, faces, first_face = tables.vertices, tables.uv, tables.faces, tables.first_face
+    matrix, instance, face = tables.matrix, hits.instance, hits.face
     for i in range(instance.shape[0]):
         k = instance[i]
         f = first_face[k] + face[i]

@@ -43,7 +43,13 @@ EMISSION_CHANNELS = frozenset(
 
 
 def emission_channels(look: Look) -> frozenset[str]:
-    """The channels that a look's own light depends on; empty where it can't shine."""
+    """The channels that a look's own light depends on; empty where it can't shine.
+
+    Parameters
+    ----------
+    look : Look
+        Layers that are off don't count.
+    """
     touched = {name for layer in look.layers if layer.on for name in layer.channels}
     return frozenset(touched & EMISSION_CHANNELS) if touched & EMITTING else frozenset()
 
@@ -72,7 +78,13 @@ class Emission:
         return content_key(("emission", self.plans, self.exposure if lit else 0.0))
 
     def emits(self, look: int) -> bool:
-        """Whether a look, by its position, may send out light."""
+        """Whether a look, by its position, may send out light.
+
+        Parameters
+        ----------
+        look : int
+            By position in the document.
+        """
         return self.plans[look] is not None
 
     def radiance(self, scene: Scene, hits: Hits, surface: Surface, given: Mapping[str, Array]) -> Array:
@@ -80,6 +92,12 @@ class Emission:
 
         Parameters
         ----------
+        scene : Scene
+            What stands where.
+        hits : Hits
+            `n` hits on objects.
+        surface : Surface
+            Their surface points.
         given : mapping
             `view (3, n)` and `footprint (1, n)`.
 

@@ -75,6 +75,10 @@ class Materials:
 
         Parameters
         ----------
+        scene : Scene
+            What stands where.
+        hits : Hits
+            `n` hits on objects.
         surface : Surface
             Bumps and normal maps tilt its normals in place.
         given : mapping

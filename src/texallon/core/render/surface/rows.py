@@ -66,7 +66,13 @@ def split_uniform(plan: Plan | None) -> LookRows:
 
 
 def join_rows(looks: Sequence[LookRows]) -> RowPlans:
-    """The rows of all looks, side by side."""
+    """The rows of all looks, side by side.
+
+    Parameters
+    ----------
+    looks : sequence of LookRows
+        In the order of the document.
+    """
     uniform = np.stack([each.uniform for each in looks] or [DEFAULTS], axis=1)
     return RowPlans(np.ascontiguousarray(uniform), tuple(each.varying for each in looks))
 
@@ -76,6 +82,8 @@ def write_channel(name: str, value: Array, chosen: Chosen, rows: Array) -> None:
 
     Parameters
     ----------
+    name : str
+        The channel's name.
     value : Array
         `(1 or width, m)`.
     chosen : Chosen
@@ -91,7 +99,17 @@ def write_channel(name: str, value: Array, chosen: Chosen, rows: Array) -> None:
 
 @kernel
 def fill_uniform(uniform: Array, look: Integers, out: Array) -> None:
-    """Each point's column is that of its look."""
+    """Each point's column is that of its look.
+
+    Parameters
+    ----------
+    uniform : Array
+        `(MATERIAL, looks)`.
+    look : Integers
+        `(n,)` positions in the shot's looks.
+    out : Array
+        `(MATERIAL, n)`, filled.
+    """
     for row in range(out.shape[0]):
         first = uniform[row, 0]
         same = True
@@ -110,6 +128,19 @@ def clamp_finite(values: Array, low: Float, high: Float, chosen: Chosen, out: Ar
     """Put values into `out[chosen]`, held within a range.
 
     What is not a number would spread over the whole picture: it counts as the lowest value that is not negative.
+
+    Parameters
+    ----------
+    values : Array
+        `(m,)`.
+    low : float
+        Lowest value allowed.
+    high : float
+        Highest value allowed.
+    chosen : Integers
+        `(m,)` positions.
+    out : Array
+        Filled.
     """
     for i in range(values.shape[0]):
         x = values[i]
@@ -128,14 +159,32 @@ class LookBatch:
     whole: bool
 
     def narrowed(self, fine: Chosen) -> "LookBatch":
-        """Some of them."""
+        """Some of them.
+
+        Parameters
+        ----------
+        fine : Integers
+            `(m,)` positions among them.
+        """
         given = {name: take_columns(values, fine) for name, values in self.given.items()}
         surface = take_surface(self.surface, fine)
         return LookBatch(self.look, self.chosen[fine], self.hits.take(fine), surface, given, False)
 
 
 def look_batch(look: int, hits: Hits, surface: Surface, given: Mapping[str, Array]) -> LookBatch:
-    """The hits that wear a look, by its position in the document."""
+    """The hits that wear a look, by its position in the document.
+
+    Parameters
+    ----------
+    look : int
+        By position in the document.
+    hits : Hits
+        `n` hits on objects.
+    surface : Surface
+        Their surface points.
+    given : mapping
+        `view (3, n)` and `footprint (1, n)`.
+    """
     chosen = np.flatnonzero(surface.look == look)
     if len(chosen) == len(surface.look):
         return LookBatch(look, chosen, hits, surface, given, True)
@@ -144,7 +193,19 @@ def look_batch(look: int, hits: Hits, surface: Surface, given: Mapping[str, Arra
 
 
 def write_varying(plan: Plan, scene: Scene, batch: LookBatch, rows: Array) -> None:
-    """Run a look's plan at its hits, into their columns of `rows (MATERIAL, n)`."""
+    """Run a look's plan at its hits, into their columns of `rows (MATERIAL, n)`.
+
+    Parameters
+    ----------
+    plan : Plan
+        With an output `bump`.
+    scene : Scene
+        What stands where.
+    batch : LookBatch
+        The look's hits.
+    rows : Array
+        `(MATERIAL, n)`, changed in place.
+    """
     data = point_data(scene, batch.hits, batch.surface, plan.required_data, batch.given)
     # One value stands for all that were faded: the samples of a pixel draw others.
     for name, value in evaluate(plan, plan.points(len(batch.chosen), data, scene.pictures), variants=1).items():

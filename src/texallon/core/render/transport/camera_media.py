@@ -26,6 +26,10 @@ def media_at_point(scene: Scene, materials: Materials, point: Array) -> Array:
 
     Parameters
     ----------
+    scene : Scene
+        What stands where.
+    materials : Materials
+        Looks at work.
     point : Array
         World position `(3,)`, metres.
 
@@ -76,4 +80,17 @@ def _left_by(scene: Scene, materials: Materials, point: Array, way: Array) -> di
 
 @kernel
 def enter_one(media: Array, body: Int, priority: Int, m: Array) -> None:
+    """Let one path enter a body.
+
+    Parameters
+    ----------
+    media : Array
+        `(NESTED × FIELDS, n)`, changed in place.
+    body : int
+        Number of the instance, from 1.
+    priority : int
+        Of the body.
+    m : Array
+        `(MATERIAL, n)` material rows.
+    """
     enter(media, 0, body, priority, m, 0)

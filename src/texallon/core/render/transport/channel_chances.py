@@ -5,6 +5,16 @@ from texallon.core.kernel import Float, inlined
 
 @inlined
 def channel_chances(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
-    """Chances of following each channel, by what it carries."""
+    """Chances of following each channel, by what it carries.
+
+    Parameters
+    ----------
+    r : float
+        Red that a path carries.
+    g : float
+        Green that a path carries.
+    b : float
+        Blue that a path carries.
+    """
     total = r + g + b
     return (r / total, g / total, b / total) if total > 0.0 else (1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0)

@@ -19,7 +19,15 @@ from texallon.core.render.transport.camera_media import media_at_point
 
 
 def frame_seed(seed: int, frame: float) -> int:
-    """The seed of a frame's random numbers: another for each frame, so that noise doesn't stand still in animation, and always the same."""
+    """The seed of a frame's random numbers: another for each frame, so that noise doesn't stand still in animation, and always the same.
+
+    Parameters
+    ----------
+    seed : int
+        Of the shot.
+    frame : float
+        Of the shot.
+    """
     return int(mixed(np.uint32(mixed(np.uint32(seed)) ^ np.uint32(round(frame * 64) & 0xFFFFFFFF)))) & 0x7FFFFFFF
 
 

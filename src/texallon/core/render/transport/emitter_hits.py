@@ -18,7 +18,13 @@ from texallon.core.shade.base import NON_SPECULAR
 
 @inlined
 def power_weight(a: Float, b: Float) -> Float:
-    """The power heuristic: the weight of a strategy of density `a` against one of density `b` (Veach 1997, chapter 9)."""
+    """The power heuristic: the weight of a strategy of density `a` against one of density `b` (Veach 1997, chapter 9).
+
+    Parameters
+    ----------
+    a, b : float
+        Density per steradian.
+    """
     return a * a / (a * a + b * b) if a > 0.0 else 0.0
 
 
@@ -33,7 +39,27 @@ def add_emitter_hits(
     clamp: Float,
     buffers: Array,
 ) -> None:
-    """Add the light of the environment (missed everything) and of lamps (met one) to `buffers`; see `parts`."""
+    """Add the light of the environment (missed everything) and of lamps (met one) to `buffers`; see `parts`.
+
+    Parameters
+    ----------
+    paths : Paths
+        Updated in place.
+    instance : Integers
+        `(n,)` numbers of the instances hit.
+    distance : Array
+        `(n,)` metres.
+    objects : int
+        Number of instances that are objects.
+    emitters : Emitters
+        All light sources.
+    groups : int
+        Number of light groups.
+    clamp : float
+        Most light that is added after the first bounce; 0 for no limit.
+    buffers : Array
+        `(groups + AOVs, 3, slots)` light added up, changed in place.
+    """
     for i in range(instance.shape[0]):
         hit = instance[i]
         if 0 <= hit < objects:

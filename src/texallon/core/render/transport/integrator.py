@@ -13,10 +13,10 @@ from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.emitter_hits import add_emitter_hits
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.core.render.transport.medium_traversal import traverse_medium
-from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, camera_paths
+from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, Round, camera_paths
 from texallon.core.render.transport.primary import PrimaryHits, primary_hits
 from texallon.core.render.transport.random_walk import random_walk
-from texallon.core.render.transport.scatter import Settings, SurfaceInteractions, scatter, update_media
+from texallon.core.render.transport.scatter import Onward, Settings, SurfaceInteractions, scatter, update_media
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
 from texallon.core.shade.albedo import albedo_table
@@ -36,7 +36,19 @@ class TracedSamples:
 
 
 def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryHits | None = None) -> TracedSamples:
-    """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before."""
+    """One sample for each of some pixels `(n,)`; `known` are their primary hits, if they have been found before.
+
+    Parameters
+    ----------
+    context : RenderContext
+        What is rendered.
+    pixels : Integers
+        `(n,)` numbers of pixels.
+    sample : int
+        Number of the sample.
+    known : PrimaryHits, optional
+        Primary hits found before, if any.
+    """
     scene = context.scene
     count = len(pixels)
     groups = len(context.lights.names)
@@ -59,10 +71,7 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
         if bounce > 0:
             hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
             if scene.has_subsurface and (paths.flags & IN_SUBSURFACE).any():
-                random_walk(
-                    scene.rays.handle, SEEN, paths, sample, bounce, context.seed, hits.distance, hits.barycentric,
-                    hits.instance, hits.face,
-                )  # fmt: skip
+                random_walk(scene.rays.handle, SEEN, paths, Round(sample, bounce, context.seed), hits)
             context.check()
         scattered = None
         if scene.has_media:
@@ -101,11 +110,9 @@ def _through_bodies(
     """Weaken paths by what they went through; those that were scattered on the way come last, by themselves."""
     n = len(paths.slot)
     unfinished, shadow = np.zeros(n, np.int32), empty_shadow_rays(n if context.scene.has_scattering_media else 0)
-    traverse_medium(
-        context.scene.rays.handle, EVERYTHING, paths, hits.distance, hits.barycentric, hits.instance, hits.face, settings.sample, bounce,
-        context.seed, emitters, shadow, unfinished,
-    )  # fmt: skip
-    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, emitters, buffers)
+    now = Round(settings.sample, bounce, context.seed)
+    traverse_medium(context.scene.rays.handle, EVERYTHING, paths, now, hits, emitters, shadow, unfinished)
+    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, buffers)
     if not unfinished.any():
         return paths, hits, None
     going, scattered = np.flatnonzero(unfinished == 0), np.flatnonzero(unfinished)
@@ -145,24 +152,21 @@ def _at_surfaces(
         material,
     )
     shadow = empty_shadow_rays(n)
-    next_origin, next_direction, passed = (
-        np.empty((3, n), np.float32),
-        np.empty((3, n), np.float32),
-        np.empty(n, np.int32),
+    onward = Onward(
+        np.empty((3, n), np.float32), np.empty((3, n), np.float32), np.empty(n, np.int32), np.empty(n, np.int32)
     )
-    crossing = np.empty(n, np.int32)
-    scatter(surfaces, paths, bounce, emitters, settings, buffers, shadow, next_origin, next_direction, passed, crossing)
+    scatter(surfaces, paths, bounce, emitters, settings, buffers, shadow, onward)
     if guide is not None:
-        new = np.flatnonzero(unseen[paths.slot] & (passed == 0))
+        new = np.flatnonzero(unseen[paths.slot] & (onward.passed == 0))
         if len(new):  # what the camera sees first, behind what is cut out, guides the denoiser
             albedo[:, paths.slot[new]] = guide[:, new]
             first_normal[:, paths.slot[new]] = surface.normal[:, new]
             unseen[paths.slot[new]] = False
     context.check()
-    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, emitters, buffers, surfaces)
+    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, buffers, surfaces)
     if scene.has_media:
-        update_media(surfaces, paths, crossing, settings.priority)
-    return paths._replace(origin=next_origin, direction=next_direction)
+        update_media(surfaces, paths, onward.crossing, settings.priority)
+    return paths._replace(origin=onward.origin, direction=onward.direction)
 
 
 def _show_backdrop(context: RenderContext, paths: Paths, hits: Hits, buffers: Array) -> None:

@@ -21,7 +21,13 @@ LIGHT_AOVS = (
 
 @inlined
 def total_bounces(bounce_counts: Int) -> Int:
-    """How often a path has turned in all; what is cut out does not count."""
+    """How often a path has turned in all; what is cut out does not count.
+
+    Parameters
+    ----------
+    bounce_counts : int
+        Four counts of a byte each.
+    """
     return (bounce_counts & 255) + ((bounce_counts >> 8) & 255) + ((bounce_counts >> 16) & 255)
 
 
@@ -45,6 +51,35 @@ def accumulate(
 
     `seen` is the part for light that the camera sees itself; `indirect` says whether the path turned again after its first turn, and
     with `clamp` above 0 such light is held down to it; `diffuse_fraction (3, ·)[:, i]` of what was reflected first is diffuse.
+
+    Parameters
+    ----------
+    buffers : Array
+        `(groups + AOVs, 3, slots)` light added up, changed in place.
+    groups : int
+        Number of light groups.
+    group : int
+        Position of the light group.
+    slot : int
+        Column of `buffers`.
+    r : float
+        Red.
+    g : float
+        Green.
+    b : float
+        Blue.
+    flags : int
+        What the path has been through.
+    seen : int
+        Which AOV light that the camera sees itself is added to.
+    indirect : bool
+        Whether the path was scattered again after its first time.
+    diffuse_fraction : Array
+        `(3, n)` share of what was reflected first that is diffuse.
+    i : int
+        Column of the path.
+    clamp : float
+        Most light that is added after the first bounce; 0 for no limit.
     """
     if indirect and clamp > 0.0:
         most = max(r, g, b)

@@ -3,8 +3,8 @@
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
-from texallon.core.geometry.rays import aim
-from texallon.core.kernel import Array, Int, Integers, allocating
+from texallon.core.geometry.rays import Hits, aim
+from texallon.core.kernel import Integers, allocating
 from texallon.core.render.light.emitters import ENVIRONMENT, Emitters, sample_light
 from texallon.core.render.transport.channel_chances import channel_chances
 from texallon.core.render.transport.emitter_hits import power_weight
@@ -17,6 +17,7 @@ from texallon.core.render.transport.paths import (
     NEE_DONE,
     REFRACTED,
     Paths,
+    Round,
 )
 from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.shade.base import NON_SPECULAR
@@ -40,13 +41,8 @@ def traverse_medium(
     scene: int,
     mask: int,
     paths: Paths,
-    distance: Array,
-    barycentric: Array,
-    instance: Integers,
-    face: Integers,
-    sample: Int,
-    bounce: Int,
-    seed: Int,
+    now: Round,
+    hits: Hits,
     emitters: Emitters,
     shadow: ShadowRays,
     unfinished: Integers,
@@ -55,7 +51,28 @@ def traverse_medium(
 
     A scattered path is followed to the next surface, which becomes its hit, and one of its scatterings asks a light. Paths that scatter
     very often have `unfinished` 1 and go on in the next round. No count ends them, only Russian roulette by what they carry.
+
+    Parameters
+    ----------
+    scene : int
+        Handle of the acceleration structure.
+    mask : int
+        Which geometry the rays meet.
+    paths : Paths
+        Updated in place.
+    now : Round
+        Of bounces.
+    hits : Hits
+        Where the paths meet something; of those that were scattered, where they meet something then.
+    emitters : Emitters
+        All light sources.
+    shadow : ShadowRays
+        Filled with what scatterings ask of light.
+    unfinished : Integers
+        `(n,)` 1 for paths that go on in the next round, filled.
     """
+    sample, bounce, seed = now.sample, now.bounce, now.seed
+    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
     picture, rows, columns, chances = emitters.picture, emitters.rows, emitters.columns, emitters.pdf
     rotation, lamps, chance, groups_of = emitters.rotation, emitters.lamps, emitters.chance, emitters.group
     group_of, cumulative, corners = emitters.group_of, emitters.cumulative, emitters.corners

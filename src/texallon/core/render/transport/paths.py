@@ -27,6 +27,14 @@ AFTER_DIFFUSE = np.float32(0.2)
 """Spread of a ray after a diffuse bounce, radians; rays at least this wide count as such."""
 
 
+class Round(NamedTuple):
+    """Which random numbers belong to a round of bounces: the sample, the round within it, and the frame's seed."""
+
+    sample: int
+    bounce: int
+    seed: int
+
+
 class Paths(NamedTuple):
     """`n` paths: arrays `(rows, n)` or `(n,)`.
 
@@ -53,12 +61,24 @@ class Paths(NamedTuple):
     walk: Array
 
     def take(self, chosen: Chosen) -> "Paths":
-        """The paths at some positions."""
+        """The paths at some positions.
+
+        Parameters
+        ----------
+        chosen : Integers
+            `(m,)` positions.
+        """
         moved = (take_columns(each, chosen) for each in self[:-2])
         return Paths._make([*moved, self.media, self.walk])
 
     def join(self, other: "Paths") -> "Paths":
-        """These, then others."""
+        """These, then others.
+
+        Parameters
+        ----------
+        other : Paths
+            Those to be put after these.
+        """
         both = (np.concatenate(pair, axis=-1) for pair in zip(self[:-2], other[:-2], strict=True))
         return Paths._make([*both, self.media, self.walk])
 
@@ -66,7 +86,23 @@ class Paths(NamedTuple):
 def camera_paths(
     pixels: Integers, origin: Array, direction: Array, pixel_angle: float, media: Array, wandering: bool
 ) -> Paths:
-    """Paths that leave the camera, one for each pixel; `media (rows, 1)` is what the eye is in."""
+    """Paths that leave the camera, one for each pixel; `media (rows, 1)` is what the eye is in.
+
+    Parameters
+    ----------
+    pixels : Integers
+        `(n,)` numbers of pixels.
+    origin : Array
+        `(3, n)` metres.
+    direction : Array
+        `(3, n)` unit vectors.
+    pixel_angle : float
+        Radians between pixels.
+    media : Array
+        `(NESTED × FIELDS, n)`, changed in place.
+    wandering : bool
+        Whether any body has a subsurface.
+    """
     n = len(pixels)
     return Paths(
         np.arange(n, dtype=np.int32),

@@ -25,6 +25,10 @@ def primary_hits(rays: SceneRays, view: View, seed: int, sample: int, pixels: In
 
     Parameters
     ----------
+    rays : SceneRays
+        The acceleration structure.
+    view : View
+        The camera's.
     seed, sample : int
         Of the jitter within pixels.
     pixels : Integers

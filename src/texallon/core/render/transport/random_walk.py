@@ -3,10 +3,10 @@
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
-from texallon.core.geometry.rays import aim
-from texallon.core.kernel import Array, Int, Integers, allocating
+from texallon.core.geometry.rays import Hits, aim
+from texallon.core.kernel import allocating
 from texallon.core.render.transport.channel_chances import channel_chances
-from texallon.core.render.transport.paths import IN_SUBSURFACE, Paths
+from texallon.core.render.transport.paths import IN_SUBSURFACE, Paths, Round
 from texallon.core.shade.media.constant import sample_free_flight, transmittance
 from texallon.core.shade.media.phase import sample_henyey_greenstein
 from texallon.core.shade.media.subsurface import WALK_ALBEDO, WALK_ANISOTROPY, WALK_EXTINCTION
@@ -20,23 +20,27 @@ MOST_STEPS = 4096
 
 
 @allocating
-def random_walk(
-    scene: int,
-    mask: int,
-    paths: Paths,
-    sample: Int,
-    bounce: Int,
-    seed: Int,
-    distance: Array,
-    barycentric: Array,
-    instance: Integers,
-    face: Integers,
-) -> None:
+def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> None:
     """Let wandering paths wander until they meet a surface, which becomes their hit; what never does carries nothing on.
 
     Scattering is by `paths.walk`; each path follows one channel at a time and is weighted for all three (one-sample multiple
     importance sampling, Veach 1997).
+
+    Parameters
+    ----------
+    scene : int
+        Handle of the acceleration structure.
+    mask : int
+        Which geometry the rays meet.
+    paths : Paths
+        Updated in place.
+    now : Round
+        Of bounces.
+    hits : Hits
+        Of the paths, filled where they come out.
     """
+    sample, bounce, seed = now.sample, now.bounce, now.seed
+    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
     store = np.empty(48, np.float32)
     address = store.ctypes.data
     first = ((-address) % 64) // 4

@@ -117,9 +117,25 @@ class SurfaceInteractions(NamedTuple):
     material: Array
 
 
+class Onward(NamedTuple):
+    """Where n paths go: `origin` and `direction (3, n)`; `passed (n,)` 1 where the surface is cut out and the path goes straight on; and
+    `crossing (n,)`, who enters and who leaves a body."""
+
+    origin: Array
+    direction: Array
+    passed: Integers
+    crossing: Integers
+
+
 @inlined
 def orthonormal_basis(nx: Float, ny: Float, nz: Float) -> tuple[Float, Float, Float, Float, Float, Float]:
-    """Two unit vectors across a normal (T. Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017)."""
+    """Two unit vectors across a normal (T. Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017).
+
+    Parameters
+    ----------
+    nx, ny, nz : float
+        Unit normal.
+    """
     sign = 1.0 if nz >= 0.0 else -1.0
     a = -1.0 / (sign + nz)
     b = nx * ny * a
@@ -130,7 +146,15 @@ def orthonormal_basis(nx: Float, ny: Float, nz: Float) -> tuple[Float, Float, Fl
 def shading_basis(
     nx: Float, ny: Float, nz: Float, gx: Float, gy: Float, gz: Float
 ) -> tuple[Float, Float, Float, Float, Float, Float]:
-    """Two unit vectors across a normal, the first along the grain `g` where there is one."""
+    """Two unit vectors across a normal, the first along the grain `g` where there is one.
+
+    Parameters
+    ----------
+    nx, ny, nz : float
+        Unit normal.
+    gx, gy, gz : float
+        Grain's direction.
+    """
     along = gx * nx + gy * ny + gz * nz
     gx, gy, gz = gx - along * nx, gy - along * ny, gz - along * nz
     length = np.sqrt(gx * gx + gy * gy + gz * gz)
@@ -142,13 +166,29 @@ def shading_basis(
 
 @inlined
 def terminate(throughput: Array, i: Int) -> None:
-    """A path carries nothing on."""
+    """A path carries nothing on.
+
+    Parameters
+    ----------
+    throughput : Array
+        `(3, n)`.
+    i : int
+        Column of the path.
+    """
     throughput[0, i] = throughput[1, i] = throughput[2, i] = np.float32(0)
 
 
 @inlined
 def set_subsurface_exit(m: Array, k: Int) -> None:
-    """Make a material the white, dull inner side of a surface, by which wandering light comes out."""
+    """Make a material the white, dull inner side of a surface, by which wandering light comes out.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     for row in range(m.shape[0]):
         m[row, k] = np.float32(0)
     for row in (BASE_WEIGHT, BASE_COLOR, BASE_COLOR + 1, BASE_COLOR + 2, SPECULAR_IOR, OPACITY, SPECULAR_ROUGHNESS):
@@ -160,7 +200,25 @@ def to_basis(
     m: Array, k: Int, row: Int, ax: Float, ay: Float, az: Float, bx: Float, by: Float, bz: Float, nx: Float, ny: Float, nz: Float,
     side: Float,
 ) -> None:  # fmt: skip
-    """Turn a world direction in three rows into a local frame, seen from the side of the viewer."""
+    """Turn a world direction in three rows into a local frame, seen from the side of the viewer.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    row : int
+        First of three rows.
+    ax, ay, az : float
+        First tangent.
+    bx, by, bz : float
+        Second tangent.
+    nx, ny, nz : float
+        Unit normal.
+    side : float
+        1 outside, −1 inside.
+    """
     x, y, z = m[row, k] * side, m[row + 1, k] * side, m[row + 2, k] * side
     m[row, k] = x * ax + y * ay + z * az
     m[row + 1, k] = x * bx + y * by + z * bz
@@ -169,7 +227,19 @@ def to_basis(
 
 @inlined
 def mesh_light_pdf(per_area: Float, away: Float, facing: Float, chance: Float) -> Float:
-    """Chance per steradian with which a shining face would have been asked from where a ray came."""
+    """Chance per steradian with which a shining face would have been asked from where a ray came.
+
+    Parameters
+    ----------
+    per_area : float
+        Chance per square metre.
+    away : float
+        Metres.
+    facing : float
+        Cosine to the face.
+    chance : float
+        Of asking shining surfaces.
+    """
     return chance * per_area * away * away / max(facing, 1e-6)
 
 
@@ -186,7 +256,31 @@ def continue_straight(
     limit: Int,
     step: Float,
 ) -> None:
-    """Let a path pass what is cut out, or a boundary that does not count."""
+    """Let a path pass what is cut out, or a boundary that does not count.
+
+    Parameters
+    ----------
+    bounce_counts : Integers
+        Four counts of a byte each.
+    throughput : Array
+        `(3, n)`.
+    distance_since_vertex : Array
+        `(n,)` metres, changed in place.
+    distance : Array
+        `(n,)` metres.
+    position : Array
+        `(3, n)` metres.
+    flat : Array
+        `(3, n)` unit normals of the faces.
+    next_origin : Array
+        `(3, n)`, filled.
+    i : int
+        Column of the path.
+    limit : int
+        Of surfaces that are passed so.
+    step : float
+        Metres that the path goes on beyond the surface.
+    """
     distance_since_vertex[i] += distance[i]
     if ((bounce_counts[i] >> 24) & 127) >= limit:
         terminate(throughput, i)
@@ -205,17 +299,32 @@ def scatter(
     settings: Settings,
     buffers: Array,
     shadow: ShadowRays,
-    next_origin: Array,
-    next_direction: Array,
-    passed: Integers,
-    crossing: Integers,
+    onward: Onward,
 ) -> None:
     """At each surface point: add its own light, propose a shadow ray, and choose where the path goes on.
 
-    `paths` are updated in place but for origin and direction, which go to `next_origin` and `next_direction (3, n)`; a path that ends gets
-    throughput 0. Where the surface is cut out the path goes straight on and `passed` is 1. `crossing` tells for `update_media` who enters and
-    who leaves a body: the shadow rays asked for here still begin on the near side.
+    A path that ends gets throughput 0.
+
+    Parameters
+    ----------
+    surfaces : SurfaceInteractions
+        Surface points that the paths met.
+    paths : Paths
+        Updated in place but for origin and direction.
+    bounce : int
+        Number of the round.
+    emitters : Emitters
+        All light sources.
+    settings : Settings
+        What holds for the whole sample.
+    buffers : Array
+        `(groups + AOVs, 3, slots)` light added up, changed in place.
+    shadow : ShadowRays
+        Filled with what the points ask of light; the rays still begin on the near side.
+    onward : Onward
+        Filled.
     """
+    next_origin, next_direction, passed, crossing = onward.origin, onward.direction, onward.passed, onward.crossing
     # Arrays are taken out of their tuples once: each access would count references, atomically.
     m, position, normal, flat = surfaces.material, surfaces.position, surfaces.normal, surfaces.flat
     instance, face, distance, offsets = surfaces.instance, surfaces.face, surfaces.distance, surfaces.offset
@@ -509,7 +618,19 @@ def scatter(
 
 @kernel
 def update_media(surfaces: SurfaceInteractions, paths: Paths, crossing: Integers, priority: Integers) -> None:
-    """Take down which bodies paths have entered or left."""
+    """Take down which bodies paths have entered or left.
+
+    Parameters
+    ----------
+    surfaces : SurfaceInteractions
+        Surface points that paths met.
+    paths : Paths
+        Updated in place.
+    crossing : Integers
+        `(n,)` who enters and who leaves a body.
+    priority : Integers
+        `(i,)` of nested bodies, by instance.
+    """
     m, instance, slot, media = surfaces.material, surfaces.instance, paths.slot, paths.media
     for i in range(crossing.shape[0]):
         if crossing[i] == ENTERS:

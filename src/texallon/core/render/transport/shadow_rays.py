@@ -31,7 +31,13 @@ class ShadowRays(NamedTuple):
 
 
 def empty_shadow_rays(n: int) -> ShadowRays:
-    """Room for `n` shadow rays."""
+    """Room for `n` shadow rays.
+
+    Parameters
+    ----------
+    n : int
+        How many.
+    """
     return ShadowRays(
         np.empty((3, n), np.float32),
         np.empty((3, n), np.float32),

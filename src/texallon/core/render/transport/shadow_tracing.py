@@ -10,12 +10,13 @@ The environment is different: behind a boundary that bends light, scattered path
 too bright to be left to chance (`Emitters.peak`).
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from texallon.core.columns import take_columns
 from texallon.core.geometry.rays import CLEAR, Hits
 from texallon.core.kernel import Array, Float, Int, Integers, inlined, kernel
-from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.scene.curvature import curvature_at
 from texallon.core.render.scene.scene import STOPS_LIGHT
 from texallon.core.render.scene.surface import beyond, surface_at
@@ -51,6 +52,20 @@ HEIGHT, SLOPE, BEND, BUNDLE = 0, 1, 2, 3
 spreads now, whether it was bent at all; and how many rows there are."""
 
 
+class LightOnTheWay(NamedTuple):
+    """What n shadow rays have left so far.
+
+    `near (n,)`: metres that they have come. `media`: the bodies that they are in. `bundle (BUNDLE, n)`: how they have spread. `straight
+    (3, n)`: light that has passed nothing that bends; `covered (3, n)` any clear boundary.
+    """
+
+    near: Array
+    media: Array
+    bundle: Array
+    straight: Array
+    covered: Array
+
+
 def trace_shadow_rays(
     context: RenderContext,
     shadow: ShadowRays,
@@ -58,12 +73,31 @@ def trace_shadow_rays(
     width: Array,
     media: Array,
     settings: Settings,
-    emitters: Emitters,
     buffers: Array,
     surfaces: SurfaceInteractions | None = None,
 ) -> None:
     """Add to `buffers` what of the light that was asked for arrives; `slot` and `width (n,)` are of the points, `media` is
-    looked up by slot. `surfaces` are the surfaces that rays with a `crossing` begin behind."""
+    looked up by slot. `surfaces` are the surfaces that rays with a `crossing` begin behind.
+
+    Parameters
+    ----------
+    context : RenderContext
+        What is rendered.
+    shadow : ShadowRays
+        Shadow rays and what they may bring.
+    slot : Integers
+        `(n,)` columns of `buffers`.
+    width : Array
+        `(n,)` metres of the paths' cones.
+    media : Array
+        `(NESTED × FIELDS, n)`, changed in place.
+    settings : Settings
+        What holds for the whole sample.
+    buffers : Array
+        `(groups + AOVs, 3, slots)` light added up, changed in place.
+    surfaces : SurfaceInteractions, optional
+        Surface points that paths met.
+    """
     asking = np.flatnonzero(shadow.far > 0)
     if len(asking) == 0:
         return
@@ -75,7 +109,7 @@ def trace_shadow_rays(
     seen = np.flatnonzero(found.max(axis=0) > 0)
     mine = ShadowRays._make(take_columns(each, seen) for each in mine)
     found = take_columns(found, seen)
-    _multiply_glow(context, mine, found, width[asking][seen], emitters)
+    _add_emission(context, mine, found, width[asking][seen])
     accumulate_shadow_rays(found, mine, slot[asking][seen], settings.groups, settings.clamp, buffers)
 
 
@@ -83,7 +117,21 @@ def trace_shadow_rays(
 def update_shadow_media(
     surfaces: SurfaceInteractions, at: Integers, crossing: Integers, priority: Integers, media: Array
 ) -> None:
-    """Enter or leave bodies where shadow rays begin on the far side of a surface."""
+    """Enter or leave bodies where shadow rays begin on the far side of a surface.
+
+    Parameters
+    ----------
+    surfaces : SurfaceInteractions
+        Surface points that paths met.
+    at : Integers
+        `(m,)` columns of the surfaces.
+    crossing : Integers
+        `(n,)` who enters and who leaves a body.
+    priority : Integers
+        `(i,)` of nested bodies, by instance.
+    media : Array
+        `(NESTED × FIELDS, n)`, changed in place.
+    """
     m, instance = surfaces.material, surfaces.instance
     for i in range(at.shape[0]):
         k = at[i]
@@ -93,11 +141,12 @@ def update_shadow_media(
             leave(media, i, instance[k] + 1)
 
 
-def _multiply_glow(context: RenderContext, shadow: ShadowRays, found: Array, width: Array, emitters: Emitters) -> None:
+def _add_emission(context: RenderContext, shadow: ShadowRays, found: Array, width: Array) -> None:
     """Bring in the light of the surfaces that were asked."""
     shining = np.flatnonzero(shadow.emissive_face >= 0)
     if len(shining) == 0:
         return
+    emitters = context.emitters
     faces = shadow.emissive_face[shining]
     instance = emitters.instance[faces]
     hits = Hits(
@@ -115,6 +164,19 @@ def unoccluded_light(
 
     Unblocked light, and what is cut out lets through, is weighted against scattered rays; light through clear boundaries is found in
     no other way and keeps its whole weight. `media` is used up.
+
+    Parameters
+    ----------
+    context : RenderContext
+        What is rendered.
+    shadow : ShadowRays
+        Shadow rays and what they may bring.
+    width : Array
+        `(n,)` metres of the paths' cones.
+    media : Array
+        `(NESTED × FIELDS, n)`, used up.
+    settings : Settings
+        What holds for the whole sample.
     """
     scene = context.scene
     near = np.zeros(len(shadow.far), np.float32)
@@ -124,9 +186,10 @@ def unoccluded_light(
         result: Array = light * shadow.weight
         return result
     going = np.flatnonzero(free)
-    covered = np.zeros_like(light)
     bundle = np.zeros((BUNDLE, len(shadow.far)), np.float32)
     bundle[SLOPE] = 1
+    covered = np.zeros_like(light)
+    so_far = LightOnTheWay(near, media, bundle, light, covered)
     for boundaries in range(MOST_CLEAR + 1):
         if len(going) == 0:
             break
@@ -135,16 +198,7 @@ def unoccluded_light(
         missed = (hits.instance < 0) | (hits.distance >= shadow.far[going])
         done = np.flatnonzero(missed)
         if len(done):  # the last stretch, to the light itself
-            attenuate_last_segment(
-                media,
-                going[done].astype(np.int32),
-                near[going[done]],
-                shadow.far,
-                shadow.refracted_fraction,
-                bundle,
-                light,
-                covered,
-            )
+            attenuate_last_segment(going[done].astype(np.int32), shadow.far, shadow.refracted_fraction, so_far)
         surfaces = np.flatnonzero(~missed)
         if boundaries == MOST_CLEAR:  # more boundaries than are followed
             light[:, going[surfaces]] = covered[:, going[surfaces]] = 0
@@ -159,9 +213,8 @@ def unoccluded_light(
             surface.position, surface.normal, surface.flat, surface.offset, hits.instance, hits.face, hits.distance, material
         )  # fmt: skip
         attenuate_at_boundaries(
-            at, curvature_at(scene, hits), going.astype(np.int32), way, near, media, settings.priority, settings.table, bundle,
-            light, covered,
-        )  # fmt: skip
+            at, curvature_at(scene, hits), going.astype(np.int32), way, settings.priority, settings.table, so_far
+        )
         near[going] = beyond(hits, surface)
         going = going[(light[:, going] + covered[:, going]).max(axis=0) > 0]
     result = light * shadow.weight + covered
@@ -170,7 +223,25 @@ def unoccluded_light(
 
 @inlined
 def layers_pass(m: Array, k: Int, c: Int, cosine: Float, layered: bool, thin: bool, table: Array) -> Float:
-    """What coat and fuzz leave of a straight ray at a cosine, for one channel: as `surface.layers_let_through`."""
+    """What coat and fuzz leave of a straight ray at a cosine, for one channel: as `surface.layers_let_through`.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    cosine : float
+        To the normal.
+    layered : bool
+        Whether coat, fuzz and film lie on this side.
+    thin : bool
+        Whether the wall is thin.
+    table : Array
+        See `albedo.albedo_table`.
+    """
     left = 1.0
     if layered and m[FUZZ_WEIGHT, k] > 0.0:
         left -= m[FUZZ_WEIGHT, k] * fuzz_albedo(cosine, m[FUZZ_ROUGHNESS, k])
@@ -191,19 +262,32 @@ def attenuate_at_boundaries(
     curvature: Array,
     which: Integers,
     direction: Array,
-    near: Array,
-    media: Array,
     priority: Integers,
     table: Array,
-    bundle: Array,
-    straight: Array,
-    covered: Array,
+    way: LightOnTheWay,
 ) -> None:
     """Weaken light on a straight way through boundaries, in place, to 0 where they are opaque or rough.
 
-    `straight (3, n)` has only passed what is cut out or of the same index, as a scattered ray could; `covered` any clear boundary. `which`
-    are the columns of these, of `near`, `bundle` and `media` that the boundaries belong to; `curvature` is theirs.
+    What is straight has only passed what is cut out or of the same index, as a scattered ray could.
+
+    Parameters
+    ----------
+    surfaces : SurfaceInteractions
+        m boundaries.
+    curvature : Array
+        `(m,)` of the boundaries, 1/m.
+    which : Integers
+        `(m,)` columns of the rays that they belong to.
+    direction : Array
+        `(3, m)` of these rays.
+    priority : Integers
+        `(i,)` of nested bodies, by instance.
+    table : Array
+        See `albedo.albedo_table`.
+    way : LightOnTheWay
+        Of n rays, changed in place.
     """
+    near, media, bundle, straight, covered = way.near, way.media, way.bundle, way.straight, way.covered
     m = surfaces.material
     for k in range(which.shape[0]):
         i = which[k]
@@ -270,29 +354,34 @@ def attenuate_at_boundaries(
 
 
 @kernel
-def attenuate_last_segment(
-    media: Array,
-    which: Integers,
-    near: Array,
-    far: Array,
-    refracted_fraction: Array,
-    bundle: Array,
-    straight: Array,
-    covered: Array,
-) -> None:
-    """Weaken light on its last stretch by the body that it is in, and by how boundaries have spread the bundle."""
+def attenuate_last_segment(which: Integers, far: Array, refracted_fraction: Array, way: LightOnTheWay) -> None:
+    """Weaken light on its last stretch by the body that it is in, and by how boundaries have spread the bundle.
+
+    Parameters
+    ----------
+    which : Integers
+        `(m,)` columns of the rays that reach their light.
+    far : Array
+        `(n,)` metres to the lights.
+    refracted_fraction : Array
+        `(n,)` share that is brought through boundaries which bend it.
+    way : LightOnTheWay
+        Of n rays, changed in place.
+    """
+    media, bundle, straight, covered = way.media, way.bundle, way.straight, way.covered
+    begun = way.near
     for k in range(which.shape[0]):
         i = which[k]
         row = innermost(media, i)
         if row >= 0:
             for c in range(3):
-                left = transmittance(media[row + EXTINCTION + c, i], max(far[i] - near[k], np.float32(0)))
+                left = transmittance(media[row + EXTINCTION + c, i], max(far[i] - begun[which[k]], np.float32(0)))
                 straight[c, i] *= left
                 covered[c, i] *= left
         if bundle[BEND, i] > 0.0:
             cone_spread = bundle[SLOPE, i]
             if far[i] < 1e29:
-                cone_spread = (bundle[HEIGHT, i] + (far[i] - near[k]) * bundle[SLOPE, i]) / far[i]
+                cone_spread = (bundle[HEIGHT, i] + (far[i] - begun[which[k]]) * bundle[SLOPE, i]) / far[i]
             weaker = refracted_fraction[i] / max(cone_spread * cone_spread, np.float32(1))
             for c in range(3):
                 covered[c, i] *= weaker
@@ -302,7 +391,23 @@ def attenuate_last_segment(
 def accumulate_shadow_rays(
     found: Array, shadow: ShadowRays, slot: Integers, groups: Int, clamp: Float, buffers: Array
 ) -> None:
-    """Add light that arrived to the pictures it belongs to."""
+    """Add light that arrived to the pictures it belongs to.
+
+    Parameters
+    ----------
+    found : Array
+        `(3, n)` light that arrived.
+    shadow : ShadowRays
+        Shadow rays and what they may bring.
+    slot : Integers
+        `(n,)` columns of `buffers`.
+    groups : int
+        Number of light groups.
+    clamp : float
+        Most light that is added after the first bounce; 0 for no limit.
+    buffers : Array
+        `(groups + AOVs, 3, slots)` light added up, changed in place.
+    """
     for i in range(slot.shape[0]):
         accumulate(
             buffers, groups, shadow.group[i], slot[i], found[0, i], found[1, i], found[2, i], shadow.flags[i], 1,

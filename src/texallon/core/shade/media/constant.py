@@ -19,20 +19,56 @@ from texallon.core.shade.media.medium import Medium, MediumProperties, Segment
 def sample_free_flight(
     st0: Float, st1: Float, st2: Float, p0: Float, p1: Float, p2: Float, pick: Float, u: Float
 ) -> Float:
-    """How far light goes before it is scattered or absorbed, drawn for one channel, chosen by the chances `p` (adding up to 1)."""
+    """How far light goes before it is scattered or absorbed, drawn for one channel, chosen by the chances `p` (adding up to 1).
+
+    Parameters
+    ----------
+    st0 : float
+        Extinction of red, per metre.
+    st1 : float
+        Extinction of green, per metre.
+    st2 : float
+        Extinction of blue, per metre.
+    p0 : float
+        Chance of following red.
+    p1 : float
+        Chance of following green.
+    p2 : float
+        Chance of following blue.
+    pick, u : float
+        Random number in [0, 1).
+    """
     chosen = st0 if pick < p0 else (st1 if pick < p0 + p1 else st2)
     return -log(max(1.0 - u, 1e-9)) / chosen if chosen > 0.0 else 1e30
 
 
 @inlined
 def transmittance(extinction: Float, distance: Float) -> Float:
-    """Beer and Lambert's law: the share of light left after a distance."""
+    """Beer and Lambert's law: the share of light left after a distance.
+
+    Parameters
+    ----------
+    extinction : float
+        Per metre.
+    distance : float
+        Metres.
+    """
     return exp(-extinction * distance) if extinction > 0.0 else 1.0
 
 
 @kernel
 def fill_transmittance(extinction: Array, length: Array, out: Array) -> None:
-    """`transmittance` for stretches: `extinction (3,)`, `length (n,)`, `out (3, n)`."""
+    """`transmittance` for stretches: `extinction (3,)`, `length (n,)`, `out (3, n)`.
+
+    Parameters
+    ----------
+    extinction : Array
+        Per metre.
+    length : Array
+        `(n,)` metres.
+    out : Array
+        Filled.
+    """
     for c in range(3):
         for i in range(length.shape[0]):
             out[c, i] = transmittance(extinction[c], length[i])
@@ -40,7 +76,19 @@ def fill_transmittance(extinction: Array, length: Array, out: Array) -> None:
 
 @kernel
 def fill_free_flights(extinction: Array, channel: Array, random: Array, out: Array) -> None:
-    """`sample_free_flight` for stretches, all of it by one `channel (n,)`: `extinction (3,)`, `random` and `out (n,)`."""
+    """`sample_free_flight` for stretches, all of it by one `channel (n,)`: `extinction (3,)`, `random` and `out (n,)`.
+
+    Parameters
+    ----------
+    extinction : Array
+        Per metre.
+    channel : Array
+        Colour channel, 0…2.
+    random : Array
+        `(n,)` in [0, 1).
+    out : Array
+        Filled.
+    """
     for i in range(out.shape[0]):
         pick = (channel[i] + 0.5) / 3.0
         third = 1.0 / 3.0

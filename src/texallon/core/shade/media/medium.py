@@ -39,6 +39,11 @@ class Medium(ABC):
     def majorant(self, along: Segment) -> Array:
         """A bound on the extinction.
 
+        Parameters
+        ----------
+        along : Segment
+            Stretches of n rays.
+
         Returns
         -------
         Array
@@ -61,6 +66,8 @@ class Medium(ABC):
 
         Parameters
         ----------
+        along : Segment
+            Stretches of n rays.
         channel : Array
             `(n,)` by whose extinction, 0…2.
         random : Array
@@ -75,6 +82,11 @@ class Medium(ABC):
     @abstractmethod
     def transmittance(self, along: Segment) -> Array:
         """What share of light passes.
+
+        Parameters
+        ----------
+        along : Segment
+            Stretches of n rays.
 
         Returns
         -------

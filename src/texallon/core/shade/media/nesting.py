@@ -30,13 +30,31 @@ BODY, PRIORITY, INDEX, EXTINCTION, SCATTERING, FORWARD, FIELDS = 0, 1, 2, 3, 6, 
 
 @inlined
 def through_tint(m: Array, k: Int, c: Int) -> Float:
-    """The tint of light that passes a boundary; where the body itself has a depth, that does the tinting."""
+    """The tint of light that passes a boundary; where the body itself has a depth, that does the tinting.
+
+    Parameters
+    ----------
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    c : int
+        Colour channel, 0…2.
+    """
     return 1.0 if m[TRANSMISSION_DEPTH, k] > 0.0 and m[THIN_WALLED, k] < 0.5 else m[TRANSMISSION_COLOR + c, k]
 
 
 @inlined
 def innermost(media: Array, i: Int) -> Int:
-    """The first row of the body that counts, of highest priority and entered last; −1 in the open."""
+    """The first row of the body that counts, of highest priority and entered last; −1 in the open.
+
+    Parameters
+    ----------
+    media : Array
+        `(NESTED × FIELDS, n)`.
+    i : int
+        Column of the path.
+    """
     best = -1
     for slot in range(media.shape[0] // FIELDS):
         row = slot * FIELDS
@@ -47,7 +65,17 @@ def innermost(media: Array, i: Int) -> Int:
 
 @inlined
 def leave(media: Array, i: Int, body: Int) -> None:
-    """Take a body away; the others keep their order."""
+    """Take a body away; the others keep their order.
+
+    Parameters
+    ----------
+    media : Array
+        `(NESTED × FIELDS, n)`.
+    i : int
+        Column of the path.
+    body : int
+        Number of the instance, from 1.
+    """
     found = False
     count = media.shape[0] // FIELDS
     for slot in range(count):
@@ -62,7 +90,23 @@ def leave(media: Array, i: Int, body: Int) -> None:
 
 @inlined
 def enter(media: Array, i: Int, body: Int, priority: Int, m: Array, k: Int) -> None:
-    """Add a body by the material `m[:, k]` of its boundary, whose index is that of the body against empty space."""
+    """Add a body by the material `m[:, k]` of its boundary, whose index is that of the body against empty space.
+
+    Parameters
+    ----------
+    media : Array
+        `(NESTED × FIELDS, n)`.
+    i : int
+        Column of the path.
+    body : int
+        Number of the instance, from 1.
+    priority : int
+        Of nested bodies.
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     from_colour = m[TRANSMISSION_DEPTH, k] > 0.0
     for slot in range(media.shape[0] // FIELDS):
         row = slot * FIELDS
@@ -88,7 +132,23 @@ def enter(media: Array, i: Int, body: Int, priority: Int, m: Array, k: Int) -> N
 
 @inlined
 def boundary(media: Array, i: Int, body: Int, priority: Int, ior: Float, entering: bool) -> tuple[bool, Float, Float]:
-    """Whether the boundary of a body counts, and the indices on its near and on its far side."""
+    """Whether the boundary of a body counts, and the indices on its near and on its far side.
+
+    Parameters
+    ----------
+    media : Array
+        `(NESTED × FIELDS, n)`.
+    i : int
+        Column of the path.
+    body : int
+        Number of the instance, from 1.
+    priority : int
+        Of nested bodies.
+    ior : float
+        Of the body, against empty space.
+    entering : bool
+        Whether the path goes in.
+    """
     top = innermost(media, i)
     if entering:
         outer = media[top + INDEX, i] if top >= 0 else 1.0

@@ -7,7 +7,15 @@ from texallon.core.kernel import Float, inlined
 
 @inlined
 def henyey_greenstein_pdf(cosine: Float, g: Float) -> Float:
-    """Chance per steradian of turning by an angle (L. G. Henyey and J. L. Greenstein, 1941); 1 / 4π for `g` 0."""
+    """Chance per steradian of turning by an angle (L. G. Henyey and J. L. Greenstein, 1941); 1 / 4π for `g` 0.
+
+    Parameters
+    ----------
+    cosine : float
+        Of the angle by which light is turned, −1…1.
+    g : float
+        Green, or the anisotropy of a phase function, −1…1.
+    """
     base = max(1.0 + g * g - 2.0 * g * cosine, 1e-9)
     return (1.0 - g * g) / (4.0 * pi * base * sqrt(base))
 
@@ -16,7 +24,17 @@ def henyey_greenstein_pdf(cosine: Float, g: Float) -> Float:
 def sample_henyey_greenstein(
     dx: Float, dy: Float, dz: Float, g: Float, u: Float, v: Float
 ) -> tuple[Float, Float, Float]:
-    """A new direction after scattering, drawn from `henyey_greenstein_pdf`."""
+    """A new direction after scattering, drawn from `henyey_greenstein_pdf`.
+
+    Parameters
+    ----------
+    dx, dy, dz : float
+        Unit direction.
+    g : float
+        Green, or the anisotropy of a phase function, −1…1.
+    u, v : float
+        Random number in [0, 1).
+    """
     if abs(g) < 1e-3:
         z = 1.0 - 2.0 * u
     else:

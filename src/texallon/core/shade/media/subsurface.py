@@ -10,7 +10,19 @@ WALK_EXTINCTION, WALK_ALBEDO, WALK_ANISOTROPY, WALK_ROWS = 0, 3, 6, 7
 
 @inlined
 def begin_random_walk(walk: Array, i: Int, m: Array, k: Int) -> None:
-    """Fill a path's `walk (WALK_ROWS, n)` (extinction, single albedo, forwardness) from the surface it goes into."""
+    """Fill a path's `walk (WALK_ROWS, n)` (extinction, single albedo, forwardness) from the surface it goes into.
+
+    Parameters
+    ----------
+    walk : Array
+        `(WALK_ROWS, n)`, filled.
+    i : int
+        Column of the path.
+    m : Array
+        `(MATERIAL, n)` material rows.
+    k : int
+        Column of the material.
+    """
     g = m[SUBSURFACE_FORWARD, k]
     for c in range(3):
         path = max(m[SUBSURFACE_RADIUS, k] * m[SUBSURFACE_SCALE + c, k], 1e-7)
