@@ -81,7 +81,7 @@ def test_a_blur_is_the_mean_of_squares_and_keeps_what_is_even() -> None:
     found = blurred(point, 2)
     assert found.sum() == pytest.approx(3.0, rel=1e-5)
     assert found[20, 25, 0] == pytest.approx((5 / 25) ** 2, rel=1e-5), "two boxes of five make a tent five high"
-    assert found[20, 30, 0] == 0.0 and found[20, 29, 0] > 0
+    assert abs(found[20, 30, 0]) < 1e-12 and found[20, 29, 0] > 1e-4
     assert blurred(np.full((9, 7, 3), 0.3, np.float32), 4) == pytest.approx(np.float32(0.3), rel=1e-5)
 
 

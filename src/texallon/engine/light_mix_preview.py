@@ -3,6 +3,7 @@
 from math import ceil, sqrt
 
 import numpy as np
+from scipy.ndimage import uniform_filter
 
 from texallon.core.kernel import Array
 from texallon.core.render.film.light_mix import mix_light_groups
@@ -47,15 +48,9 @@ class LightMixPreview:
 
 def blurred(picture: Array, reach: int) -> Array:
     """Means over squares of `2 reach + 1` pixels, taken twice; beyond the edges a picture goes on as it ends."""
-    result = picture.astype(np.float64)
-    for axis in (0, 1, 0, 1):
-        pad = [(0, 0)] * 3
-        pad[axis] = (reach + 1, reach)
-        total = np.cumsum(np.pad(result, pad, mode="edge"), axis=axis)
-        length = picture.shape[axis]
-        upper = np.take(total, np.arange(2 * reach + 1, 2 * reach + 1 + length), axis=axis)
-        result = (upper - np.take(total, np.arange(length), axis=axis)) / (2 * reach + 1)
-    return np.asarray(result, np.float32)
+    size = (2 * reach + 1, 2 * reach + 1, 1)
+    once = uniform_filter(picture.astype(np.float64), size, mode="nearest")
+    return np.asarray(uniform_filter(once, size, mode="nearest"), np.float32)
 
 
 def downsampled(picture: Array, block: int) -> Array:

@@ -35,7 +35,7 @@ class PictureMaker:
 
     def show(self, work: Work, image: StageImage, context: RenderContext) -> None:
         """Send a picture as the window wants to see it, and keep the finished one as it would be rendered."""
-        picture = bloomed(image.picture, work.shot.bloom, image.rough)
+        picture = bloomed(image.picture, work.shot.bloom, image.rough, work.store)
         exposure, settings = work.shot.camera.exposure, work.window.display
         seen = displayed(settings, picture, exposure, context.check)
         shown = self.shown

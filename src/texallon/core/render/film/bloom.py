@@ -4,11 +4,11 @@ The spread falls off as 1 / (1 + (r / s)²)^1.5, whose long tail is that of scat
 "Physically-Based Glare Effects for Digital Images", SIGGRAPH 1995); it adds up to 1. What would leave the picture leaves it.
 """
 
-from functools import lru_cache
-
 import numpy as np
 import numpy.typing as npt
+from scipy.fft import next_fast_len
 
+from texallon.core.derived import DerivedStore, derived
 from texallon.core.document.bloom import Bloom
 from texallon.core.kernel import Array, Float, Int, inlined, kernel
 from texallon.core.render.workers import workers
@@ -23,7 +23,7 @@ SUPPORT = 6
 """Radii of the glow after which its tail is cut off."""
 
 
-def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
+def bloomed(picture: Array, bloom: Bloom, rough: bool = False, store: DerivedStore | None = None) -> Array:
     """The picture `(height, width, 3)` with its glow; the picture itself where there is none.
 
     `rough` spreads the light over blocks of pixels, for a picture that is about to be followed by a better one.
@@ -36,6 +36,8 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
         Threshold, intensity and radius.
     rough : bool, optional
         Whether a quicker glow of the same light will do.
+    store : DerivedStore, optional
+        Where transformed glows are kept.
 
     Returns
     -------
@@ -48,7 +50,7 @@ def bloomed(picture: Array, bloom: Bloom, rough: bool = False) -> Array:
     light = light_above(picture, bloom, block)
     if not light.any():
         return picture
-    around = spread(light, bloom.size * picture.shape[1] / block)
+    around = spread(light, bloom.size * picture.shape[1] / block, store)
     if rough:
         around = interpolated(around, *picture.shape[:2])
     exchange(picture, bloom.threshold, bloom.intensity, around)
@@ -237,7 +239,7 @@ def fill_between(
                 out[y, x, c] = above * (one - q) + below * q
 
 
-def spread(light: Array, radius: float) -> Array:
+def spread(light: Array, radius: float, store: DerivedStore | None = None) -> Array:
     """Light `(height, width, 3)` convolved with the glow of a radius in pixels, by Fourier transform.
 
     Parameters
@@ -246,6 +248,8 @@ def spread(light: Array, radius: float) -> Array:
         `(height, width, 3)`.
     radius : float
         Pixels.
+    store : DerivedStore, optional
+        Where transformed glows are kept.
 
     Returns
     -------
@@ -255,8 +259,9 @@ def spread(light: Array, radius: float) -> Array:
     height, width, _ = light.shape
     reach = int(np.ceil(min(radius * SUPPORT, max(height, width))))
     # Half of what a whole convolution needs: what wraps round falls on the margin that is cut away.
-    shape = quick_length(height + reach), quick_length(width + reach)
-    transformed = transformed_glow(radius, reach, shape)
+    shape = next_fast_len(height + reach, real=True), next_fast_len(width + reach, real=True)
+    wanted = transformed_glow.of(radius, reach, shape)
+    transformed = (DerivedStore() if store is None else store).value(wanted)
     out = np.empty(light.shape, np.float32)
 
     def one(channel: int) -> None:
@@ -269,7 +274,7 @@ def spread(light: Array, radius: float) -> Array:
     return out
 
 
-@lru_cache(maxsize=8)
+@derived("glow")
 def transformed_glow(radius: float, reach: int, shape: tuple[int, int]) -> npt.NDArray[np.complex64]:
     """The glow's Fourier transform over a picture of some shape.
 
@@ -289,25 +294,6 @@ def transformed_glow(radius: float, reach: int, shape: tuple[int, int]) -> npt.N
     np.add.at(wrapped, (rows[:, None], columns[None]), kernel)
     transformed: npt.NDArray[np.complex64] = np.fft.rfft2(wrapped).astype(np.complex64)
     return transformed
-
-
-def quick_length(least: int) -> int:
-    """The next length whose factors are 2, 3 and 5 only, which transforms quickly.
-
-    Parameters
-    ----------
-    least : int
-        Shortest that will do.
-    """
-    length = least
-    while True:
-        rest = length
-        for factor in (2, 3, 5):
-            while rest % factor == 0:
-                rest //= factor
-        if rest == 1:
-            return length
-        length += 1
 
 
 def glow(radius: float, reach: int) -> npt.NDArray[np.float64]:

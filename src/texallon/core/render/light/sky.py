@@ -6,7 +6,6 @@ little faster than nature does (about 400 lx at sunset, 3 lx at 6° below; from 
 that brightens towards the horizon, and stars drawn with counter-based random numbers. The sun's own disc is a lamp's work.
 """
 
-from functools import lru_cache
 from math import cos, exp, radians, sin, tan
 
 import numpy as np
@@ -131,7 +130,6 @@ def directions(height: int = HEIGHT, width: int = WIDTH) -> Floats:
     return np.stack([x, np.broadcast_to(np.cos(down)[:, None], x.shape), z], axis=2)
 
 
-@lru_cache(maxsize=8)
 def sky_picture(sky: Sky) -> Array:
     """The sky as a latitude-longitude picture `(256, 512, 3)`, scene-linear.
 
