@@ -18,7 +18,8 @@ from texallon.load_demo import load_demo
 from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
 from texallon.store.postgres import PrivatePostgres
-from texallon.store.shots import NotFoundError, NothingToDoError, ShotStore, StaleError
+from texallon.store.records import NotFoundError, NothingToDoError, StaleError
+from texallon.store.shots import ShotStore
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 
 

@@ -17,7 +17,8 @@ from texallon.api.windows import Window, Windows
 from texallon.messages.from_page import FromPage
 from texallon.messages.to_engine import OpenSession
 from texallon.messages.to_page import ErrorMessage, Hello
-from texallon.store.shots import NotFoundError, ShotStore
+from texallon.store.records import NotFoundError
+from texallon.store.shots import ShotStore
 
 _from_page: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 

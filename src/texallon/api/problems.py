@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException
 from texallon.core.document import DocumentError, pointer
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
-from texallon.store.shots import NotFoundError, NothingToDoError, StaleError
+from texallon.store.records import NotFoundError, NothingToDoError, StaleError
 
 
 class ProblemItem(BaseModel):

@@ -28,7 +28,8 @@ from texallon.core.document.changes import changes
 from texallon.core.shade.water_layer import expand_wetness
 from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
-from texallon.store.shots import Current, ShotStore, StaleError
+from texallon.store.records import Current, StaleError
+from texallon.store.shots import ShotStore
 from texallon.store.tables import SnapshotRow
 
 REFUSALS: dict[str, Any] = {"404": ProblemBody, "412": ProblemBody, "422": ProblemBody, "428": ProblemBody}
