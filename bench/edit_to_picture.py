@@ -24,7 +24,7 @@ from texallon.core.document import read_shot
 from texallon.core.document.resolved import resolve
 from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
-from texallon.core.signal.plan import Planner
+from texallon.core.signal.planner import Planner
 from texallon.formats.shot_files import ShotFiles
 
 PORT, EDITS = 8477, 40

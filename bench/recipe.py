@@ -14,7 +14,7 @@ from tests.builders import KeptValues
 from texallon.core.document import read_shot
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.resolved import resolve
-from texallon.core.signal.plan import Planner
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 COUNT, RUNS = 640 * 360, 15

@@ -16,7 +16,8 @@ from texallon.core.render.graph import FrameGraph
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.surface.materials import Materials
-from texallon.core.signal.plan import Plan, Planner
+from texallon.core.signal.plan import Plan
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 

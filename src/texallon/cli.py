@@ -36,7 +36,7 @@ def _plainly(work: Callable[[], None]) -> None:
 
 def load_shot(path: Path) -> Shot:
     """A shot from a file, checked whole; raises `DocumentError` or `OSError`."""
-    from texallon.core.signal.plan import check_shot
+    from texallon.core.signal.check_recipes import check_shot
 
     try:
         text = path.read_text(encoding="utf-8")

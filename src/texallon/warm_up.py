@@ -18,7 +18,7 @@ from texallon.core.render.film.film import Film
 from texallon.core.render.film.light_mix import mix_light_groups
 from texallon.core.render.graph import FrameGraph
 from texallon.core.shade.albedo import albedo_table
-from texallon.core.signal.plan import plan_look
+from texallon.core.signal.look_plan import plan_look
 from texallon.core.signal.run import fill_missing
 
 

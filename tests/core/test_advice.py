@@ -11,7 +11,7 @@ from texallon.core.advice.registry import rules
 from texallon.core.advice.rule import Advice
 from texallon.core.document import apply_patch, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.signal.plan import check_shot
+from texallon.core.signal.check_recipes import check_shot
 
 
 def ball(carries: str = "heat") -> Mesh:

@@ -11,7 +11,9 @@ from tests.builders import MadeFiles, layer, look, recipe, shot
 from texallon.core.document.resolved import resolve
 from texallon.core.ops.op import Op
 from texallon.core.ops.registry import describe, ops
-from texallon.core.signal.plan import Plan, Planner, check_shot
+from texallon.core.signal.check_recipes import check_shot
+from texallon.core.signal.plan import Plan
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 COUNT = 400

@@ -9,7 +9,7 @@ import pytest
 
 from tests.builders import document, look
 from texallon.core.document import DocumentError, apply_patch, parse_json, pointer, read_shot, shot_json
-from texallon.core.signal.plan import check_shot
+from texallon.core.signal.check_recipes import check_shot
 from texallon.core.signal.schema import shot_schema
 
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.builders import plan_of, recipe, run, shot, step
 from texallon.core.document import DocumentError
 from texallon.core.ops.expression import FUNCTIONS, MOST_NODES, NAMES, FormulaError, parse, renamed_signal
-from texallon.core.signal.plan import check_shot
+from texallon.core.signal.check_recipes import check_shot
 
 RNG = np.random.default_rng(31)
 P = RNG.uniform(-3, 3, (3, 500)).astype(np.float32)

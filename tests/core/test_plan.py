@@ -9,7 +9,9 @@ import pytest
 from tests.builders import KeptValues, layer, look, plan_of, recipe, shot, step, value
 from texallon.core.document import DocumentError
 from texallon.core.ops.points import Points
-from texallon.core.signal.plan import Plan, check_shot, plan_look
+from texallon.core.signal.check_recipes import check_shot
+from texallon.core.signal.look_plan import plan_look
+from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate, fill_missing
 from texallon.core.signal.sampling import sample_signal
 

@@ -14,7 +14,8 @@ from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.scene.traits import lets_light_through
 from texallon.core.render.surface.rows import DEFAULTS
 from texallon.core.shade.rows import MATERIAL_ROWS
-from texallon.core.signal.plan import Planner, plan_look
+from texallon.core.signal.look_plan import plan_look
+from texallon.core.signal.planner import Planner
 
 DOWN = np.array([[0.0], [-1.0], [0.0]], np.float32)
 

@@ -9,7 +9,8 @@ from tests.builders import document, layer, look, recipe, step
 from texallon.core.document import DocumentError, read_shot
 from texallon.core.document.resolved import resolve
 from texallon.core.signal import sharing
-from texallon.core.signal.plan import Planner, check_shot
+from texallon.core.signal.check_recipes import check_shot
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 P = np.random.default_rng(61).uniform(-1, 1, (3, 2000)).astype(np.float32)

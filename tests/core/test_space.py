@@ -7,7 +7,8 @@ import pytest
 
 from tests.builders import plan_of, recipe, run, shot, step
 from texallon.core.document import DocumentError
-from texallon.core.signal.plan import Planner, check_shot
+from texallon.core.signal.check_recipes import check_shot
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 P = np.random.default_rng(11).uniform(-2, 2, (3, 3000)).astype(np.float32)

@@ -10,7 +10,7 @@ import trimesh
 from texallon.cli import load_shot
 from texallon.core.advice.look_over import look_over
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.signal.plan import check_shot
+from texallon.core.signal.check_recipes import check_shot
 from texallon.demo.packet import flower_label, night_label, seed_packet
 from texallon.demo.pods import PLACES, glass_pods, spores, within
 from texallon.demo.write import MESHES, SHOTS

@@ -13,7 +13,8 @@ from texallon.core.document.resolved import ResolvedShot
 from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.signal.plan import Node, Path, Plan, Planner, PlanScope
+from texallon.core.signal.plan import Node, Path, Plan
+from texallon.core.signal.planner import Planner, PlanScope
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address
 from texallon.engine.paint import grid_picture, paint, range_of

@@ -6,7 +6,8 @@ from texallon.core.document import DocumentError, Problem, Shot
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.resolved import ResolvedShot
-from texallon.core.signal.plan import Path, Plan, Planner
+from texallon.core.signal.plan import Path, Plan
+from texallon.core.signal.planner import Planner
 from texallon.messages.from_page import StageTarget
 
 

@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Shot, read_shot, shot_json
 from texallon.core.document.reading import migrate
-from texallon.core.signal.plan import check_shot
+from texallon.core.signal.check_recipes import check_shot
 from texallon.store.records import Current, NotFoundError, StaleError
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 

@@ -19,7 +19,8 @@ from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.picture_content import Content, content_of
 from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
 from texallon.core.render.scene.scene import Scene
-from texallon.core.signal.plan import Path, Planner, Scope
+from texallon.core.signal.plan import Path
+from texallon.core.signal.planner import Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
 
 ENOUGH = 60

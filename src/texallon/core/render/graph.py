@@ -44,8 +44,10 @@ from texallon.core.render.surface.emission import Emission, emission_channels
 from texallon.core.render.surface.materials import Materials
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
+from texallon.core.signal.check_recipes import check_recipes
+from texallon.core.signal.look_plan import plan_channels
 from texallon.core.signal.placement import object_matrix
-from texallon.core.signal.plan import Plan, check_recipes, plan_channels
+from texallon.core.signal.plan import Plan
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,8 @@ from texallon.core.document.recipe import Recipe
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
-from texallon.core.signal.plan import Path, Plan, Planner
+from texallon.core.signal.plan import Path, Plan
+from texallon.core.signal.planner import Planner
 
 Values = Mapping[str, Array]
 

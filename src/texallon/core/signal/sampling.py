@@ -12,7 +12,7 @@ from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.points import ATTRIBUTE, attribute_name, is_attribute, point_data_kind, width_of
-from texallon.core.signal.plan import Planner
+from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
 

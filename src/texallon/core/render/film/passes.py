@@ -14,7 +14,7 @@ from texallon.core.document.problem import DocumentError, Problem
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.signal.plan import Planner
+from texallon.core.signal.planner import Planner
 
 Passes = dict[str, npt.NDArray[np.float32]]
 
