@@ -217,7 +217,7 @@ def advise(shot: Path, frame: int | None, as_json: bool) -> None:
             click.echo(json.dumps([asdict(each) for each in found], indent=2, ensure_ascii=False))
             return
         for each in found:
-            where = " · ".join([each.look, *each.place[1:]] if each.place[0] == "look" else each.place)
+            where = " · ".join(filter(None, [each.look, each.where]))
             click.echo(f"{each.severity}: {where}: {each.reason}")
 
     _plainly(work)

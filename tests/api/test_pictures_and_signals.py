@@ -44,8 +44,8 @@ def test_a_picture_is_brought_in_listed_and_read_by_a_recipe(server: Server, fre
     edit = {"op": "replace", "path": "/looks/0/layers/1/where", "value": {"steps": [image]}}
     assert server.edit(fresh_shot, 1, edit).status == 200
     live = websocket.create_connection(f"ws://127.0.0.1:{server.port}/api/live/{fresh_shot}", timeout=60)
-    show = {"kind": "mask", "look": "basin stone", "place": ["look", "wet", "where"]}
-    live.send(json.dumps({"do": "view", "width": 64, "height": 36, "show": show, "bench": {"look": "basin stone", "place": ["look", "wet", "where"]}, "serial": 1}))  # fmt: skip
+    show = {"kind": "mask", "look": "basin stone", "recipe": "/looks/0/layers/1/where"}
+    live.send(json.dumps({"do": "view", "width": 64, "height": 36, "show": show, "bench": {"look": "basin stone", "recipe": "/looks/0/layers/1/where"}, "serial": 1}))  # fmt: skip
     while True:
         message = live.recv()
         if isinstance(message, str) and json.loads(message)["kind"] == "bench":

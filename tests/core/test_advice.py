@@ -1,5 +1,6 @@
 """Craft rules: for each, a document that it notices and one that it has nothing to say about, and fixes that work."""
 
+import re
 from typing import Any
 
 import numpy as np
@@ -212,7 +213,8 @@ def test_what_a_rule_is_for_is_noticed(rule: str, number: int) -> None:
     assert len(found) == 1
     (one,) = found
     assert one.severity in ("error", "warning", "note")
-    assert one.place[0] in ("look", "signal", "scene")
+    assert re.match("/(looks|signals|lights|limits)/", one.address)
+    assert one.where
     assert one.reason.endswith((".", "?"))
     assert one.reason.count(". ") == 0, "one sentence"
 

@@ -155,7 +155,7 @@ def test_weighing_groups_after_rendering_is_rendering_with_weighed_lights() -> N
             "lights": [light.model_copy(update={"power": 15.0, "colour": (1.0, 0.5, 0.25)}) for light in shown.lights],
             "looks": [
                 shown.looks[0],
-                Shot.model_validate({"schema": 1, "name": "x", "looks": [look("panel", layer("p", **DARK))]}).looks[0],
+                Shot.model_validate({"schema": 2, "name": "x", "looks": [look("panel", layer("p", **DARK))]}).looks[0],
                 shown.looks[2],
             ],
             "light_groups": [],

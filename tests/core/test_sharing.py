@@ -57,10 +57,10 @@ def masks_of(data: dict[str, Any]) -> list[np.ndarray]:
 def test_every_use_is_found_by_name_and_path() -> None:
     data = project(*USES)
     found = sharing.uses(data, "waves")
-    assert [use.place for use in found] == [("look", f"layer {number}", "where") for number in range(len(USES))]
+    assert [use.where for use in found] == [f"layer {number} · where" for number in range(len(USES))]
     assert found[0].path == ("looks", 0, "layers", 0, "where")
     level = sharing.uses(data, "level")
-    assert level[0].place == ("signal", "waves"), "a use within another signal counts"
+    assert level[0].where == "signal waves", "a use within another signal counts"
     formula = project(recipe(step("formula", expression='signal("waves") * 2')))
     assert len(sharing.uses(formula, "waves")) == 1
     assert sharing.uses(data, "nothing") == []

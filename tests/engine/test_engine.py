@@ -15,8 +15,8 @@ from texallon.engine.link import EngineLink
 from texallon.messages.to_engine import OpenSession, SnapshotQuestion
 
 PICTURE = {"kind": "picture"}
-MASK = {"kind": "mask", "look": "basin stone", "place": ["look", "wet", "where"]}
-BENCH = {"look": "basin stone", "place": ["look", "wet", "where"]}
+MASK = {"kind": "mask", "look": "basin stone", "recipe": "/looks/0/layers/1/where"}
+BENCH = {"look": "basin stone", "recipe": "/looks/0/layers/1/where"}
 START = "/looks/0/layers/1/where/steps/1/params/from_start"
 
 
@@ -95,15 +95,15 @@ def test_the_open_recipe_is_measured_step_by_step(page: Page) -> None:
 
 
 def test_a_mask_alone_is_found_under_water_too(page: Page) -> None:
-    page.view({"kind": "mask", "look": "basin stone", "place": ["look", "below water", "where"]})
+    page.view({"kind": "mask", "look": "basin stone", "recipe": "/looks/0/layers/2/where"})
     page.tell(
         do="view",
         width=320,
         height=180,
         show=PICTURE,
-        bench={"look": "basin stone", "place": ["look", "below water", "where"]},
+        bench={"look": "basin stone", "recipe": "/looks/0/layers/2/where"},
     )
-    _, head, _ = page.wait("bench", lambda each: each["place"][1] == "below water")
+    _, head, _ = page.wait("bench", lambda each: each["recipe"] == "/looks/0/layers/2/where")
     assert head["steps"][-1]["covered"] > 0.1
 
 
@@ -229,7 +229,8 @@ def test_advice_comes_when_the_hand_rests_and_follows_edits(page: Page) -> None:
     )
     _, head, _ = page.wait("advice", lambda head: head["serial"] == page.serial)
     found = next(item for item in head["items"] if item["rule"] == "range misses")
-    assert found["place"] == ["look", "wet", "where"]
+    assert found["where"] == "wet · where"
+    assert found["address"].endswith("/where")
     assert found["step"] == 1
     assert found["fix"]["patch"][0]["path"] == START
 

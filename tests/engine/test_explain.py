@@ -124,7 +124,7 @@ EDITS: dict[str, tuple[list[dict[str, Any]], set[str]]] = {
     "environment turned": (put("/environment/rotation", 40.0), PICTURE | {"lights"}),
     "light group weighed": (put("/light_groups/0/intensity", 0.5), {"denoised light group"}),
     "backdrop": (put("/backdrop", {"image": {"file": "card"}}), PICTURE | {"backdrop", "lights", "picture"}),
-    "bloom": (put("/bloom/intensity", 0.2), set()),
+    "bloom": (put("/bloom/intensity", 0.2), {"glow"}),
     "limits": (put("/limits/diffuse", 3), PICTURE),
     "seed": (put("/seed", 9), SIGHT | PICTURE),
     "samples": (put("/sampling/noise", 0.02), PICTURE),

@@ -16,6 +16,8 @@ from pydantic import ValidationError
 from tests.builders import MadeFiles, gbuffer_of, layer, look, recipe, shot, square, step, value
 from tests.engine.driven import Driven
 from texallon.core.document import DocumentError, read_shot
+from texallon.core.document.ids import by_id
+from texallon.core.document.recipe_address import find_recipe
 from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.render.camera.view import make_view
 from texallon.core.render.graph import make_scene
@@ -24,7 +26,7 @@ from texallon.engine.encode import data_address, jpeg, png
 from texallon.engine.handles import locator_handles
 from texallon.engine.measure import draw_cell, recipe_plan, sheet_plans, step_measures
 from texallon.engine.paint import grid_picture, nice_step, paint, range_of
-from texallon.engine.stage_target import find_recipe, signal_plan
+from texallon.engine.stage_target import signal_plan
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import DisplaySettings, StageTarget
@@ -94,7 +96,7 @@ def test_a_wish_survives_being_sent() -> None:
     wish = {
         "kind": "step",
         "look": "ground",
-        "place": ["look", "wet", "where"],
+        "recipe": "/looks/ab/layers/cd/where",
         "step": 1,
         "channel": "",
         "style": "lines",
@@ -104,33 +106,32 @@ def test_a_wish_survives_being_sent() -> None:
 
 def test_recipes_are_found_by_name() -> None:
     document = shot(**DOCUMENT)
-    assert find_recipe(document, "ground", ("look", "wet", "where"))[1] == ("looks", 0, "layers", 1, "where")
-    path = find_recipe(document, "ground", ("look", "wet", "channels", "base_color"))[1]
+    assert find_recipe(document, "/looks/0/layers/1/where")[1] == ("looks", 0, "layers", 1, "where")
+    path = find_recipe(document, by_id(document, ("looks", 0, "layers", 1, "channels", "base_color", "recipe")))[1]
     assert path == ("looks", 0, "layers", 1, "channels", "base_color", "recipe")
-    assert find_recipe(document, "", ("signal", "s"))[1] == ("signals", 0, "recipe")
-    assert find_recipe(document, "ground", ("look", "stone", "where"))[0] is None, "it lies everywhere"
-    for place in (("look", "gone", "where"), ("signal", "gone"), ("look", "wet", "channels", "coat"), ()):
+    assert find_recipe(document, f"/signals/{document.signals[0].id}/recipe")[1] == ("signals", 0, "recipe")
+    assert find_recipe(document, "/looks/0/layers/0/where")[0] is None, "it lies everywhere"
+    for address in ("/looks/0/layers/gone/where", "/signals/9/recipe", "/looks/0/layers/1/channels/coat/recipe", "", "/looks",
+                    "/title", "/looks/0/layers/1/where/steps/0", "/looks/0/model_fields", "/looks/-1/layers/0/where"):  # fmt: skip
         with pytest.raises(DocumentError, match="no recipe"):
-            find_recipe(document, "ground", place)
+            find_recipe(document, address)
 
 
 def test_one_step_a_mask_or_a_channel_can_be_planned_alone() -> None:
     document, points = seen()
-    place = ("look", "wet", "where")
-    plan, colour = signal_plan(document, StageTarget(kind="step", look="ground", place=place, step=0))
+    recipe = "/looks/0/layers/1/where"
+    plan, colour = signal_plan(document, StageTarget(kind="step", look="ground", recipe=recipe, step=0))
     assert colour == "number"
     assert np.abs(points.batch(0).values(plan)["value"]).max() < 1e-6, "the height of the floor"
-    plan, _ = signal_plan(document, StageTarget(kind="mask", look="ground", place=place))
+    plan, _ = signal_plan(document, StageTarget(kind="mask", look="ground", recipe=recipe))
     assert np.allclose(points.batch(0).values(plan)["value"], 0.5)
-    plan, colour = signal_plan(
-        document, StageTarget(kind="channel", look="ground", place=(), step=None, channel="base_color")
-    )
+    plan, colour = signal_plan(document, StageTarget(kind="channel", look="ground", step=None, channel="base_color"))
     assert colour == "colour"
     blended = points.batch(0).values(plan)["value"][:, 0]
     assert np.allclose(blended, 0.8 + 0.5 * (np.array([0.5, 0.25, 0.0]) - 0.8)), "half of the way from the default"
     with pytest.raises(DocumentError):
-        signal_plan(document, StageTarget(kind="channel", look="ground", place=(), step=None, channel="cake"))
-    plan, _ = signal_plan(document, StageTarget(kind="mask", look="ground", place=("look", "stone", "where")))
+        signal_plan(document, StageTarget(kind="channel", look="ground", step=None, channel="cake"))
+    plan, _ = signal_plan(document, StageTarget(kind="mask", look="ground", recipe="/looks/0/layers/0/where"))
     assert np.allclose(points.batch(0).values(plan)["value"], 1.0), "no mask is 1 everywhere"
 
 
@@ -320,7 +321,7 @@ def test_a_moved_camera_is_handed_over_once(session: tuple[Driven, list[dict[str
 
 def test_water_that_turns_opaque_hides_the_bed_from_masks(session: tuple[Driven, list[dict[str, Any]]]) -> None:
     made, sent = session
-    below = {"look": "basin stone", "place": ["look", "below water", "where"]}
+    below = {"look": "basin stone", "recipe": "/looks/0/layers/2/where"}
     made.change({"do": "view", "width": 96, "height": 54, "show": {"kind": "picture"}, "bench": below})
 
     def covered(patch: list[dict[str, Any]]) -> float:
@@ -338,32 +339,32 @@ def test_second_inputs_with_recipes_of_their_own_are_found_measured_and_shown() 
     inner = {"steps": [step("noise"), step("mix", other={"steps": [step("height")]}, amount=0.5)]}
     where = recipe(step("height"), step("add", by=inner))
     document, points = seen(looks=[look("ground", layer("a", where, base_weight=value(0.5)))])
-    place = ("look", "a", "where", "1", "by")
-    found, path = find_recipe(document, "ground", place)
+    address = "/looks/0/layers/0/where/steps/1/params/by"
+    found, path = find_recipe(document, address)
     assert found is not None
     assert [each.op for each in found.steps] == ["noise", "mix"]
     assert path == ("looks", 0, "layers", 0, "where", "steps", 1, "params", "by")
-    deeper, _ = find_recipe(document, "ground", (*place, "1", "other"))
+    deeper, _ = find_recipe(document, f"{address}/steps/1/params/other")
     assert deeper is not None
     assert deeper.steps[0].op == "height"
     assert len(step_measures(points, 0, recipe_plan(document, found, path))) == 2
-    plan, kind = signal_plan(document, StageTarget(kind="step", look="ground", place=place, step=0))
+    plan, kind = signal_plan(document, StageTarget(kind="step", look="ground", recipe=address, step=0))
     assert kind == "number"
     assert points.batch(0).values(plan)["value"].std() > 0.01
-    for wrong in ((*place, "7", "other"), (*place, "1", "amount"), (*place, "x", "y")):
+    for wrong in ("/steps/7/params/other", "/steps/1/params/amount", "/x/y"):
         with pytest.raises(DocumentError, match="no recipe"):
-            find_recipe(document, "ground", wrong)
+            find_recipe(document, address + wrong)
 
 
 def test_a_space_step_is_shown_as_the_grid_it_bends() -> None:
     where = recipe(step("twirl", angle=90), step("noise"))
     document, points = seen(looks=[look("ground", layer("a", where, base_weight=value(0.5)))])
-    place = ("look", "a", "where")
-    plan, kind = signal_plan(document, StageTarget(kind="step", look="ground", place=place, step=0))
+    address = "/looks/0/layers/0/where"
+    plan, kind = signal_plan(document, StageTarget(kind="step", look="ground", recipe=address, step=0))
     assert kind == "warp"
     bent = grid_picture(points, 0, points.batch(0).values(plan)["value"])
     flat, _ = seen(looks=[look("ground", layer("a", recipe(step("move"), step("noise")), base_weight=value(0.5)))])
-    straight_plan, _ = signal_plan(flat, StageTarget(kind="step", look="ground", place=place, step=0))
+    straight_plan, _ = signal_plan(flat, StageTarget(kind="step", look="ground", recipe=address, step=0))
     straight = grid_picture(points, 0, points.batch(0).values(straight_plan)["value"])
     assert bent.shape == straight.shape == (27, 48, 3)
     assert (bent != straight).mean() > 0.1

@@ -74,12 +74,13 @@ class RevisionList(BaseModel):
 
 
 class SignalUseItem(BaseModel):
-    """A recipe that uses a shared signal: its shot, its look (empty within another signal), its place by names."""
+    """A recipe that uses a shared signal: its shot, its look (empty within another signal), its address, and what people call that."""
 
     shot_id: int
     shot: str
     look: str
-    place: list[str]
+    address: str
+    where: str
 
 
 class SignalItem(BaseModel):

@@ -7,6 +7,7 @@ from os import cpu_count
 from typing import Any
 
 from texallon.core.derived import Access, DerivedStore
+from texallon.core.document.ids import by_id
 from texallon.core.render.files import Files
 from texallon.engine.session import Session
 from texallon.messages.from_page import OpenRecipe, ReadMessage, ViewMessage
@@ -109,11 +110,13 @@ class ExplainedWindow:
 def first_recipe(document: Mapping[str, Any]) -> OpenRecipe:
     """The first recipe of a document's first look: its lowest layer's first channel, or its mask."""
     look = document["looks"][0]
-    for layer in look["layers"]:
+    for index, layer in enumerate(look["layers"]):
         if layer.get("where"):
-            return OpenRecipe(look=look["name"], place=("look", layer["name"], "where"))
+            return OpenRecipe(look=look["name"], recipe=by_id(document, ("looks", 0, "layers", index, "where")))
         for channel in layer.get("channels", {}):
-            return OpenRecipe(look=look["name"], place=("look", layer["name"], "channels", channel))
+            return OpenRecipe(
+                look=look["name"], recipe=by_id(document, ("looks", 0, "layers", index, "channels", channel, "recipe"))
+            )
     return OpenRecipe(look=look["name"])
 
 

@@ -6,19 +6,19 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from texallon.messages.message import Message
 
-Address = tuple[str, ...]
-"""A recipe by names: `("look", LAYER, "where")`, `("look", LAYER, "channels", NAME)` or `("signal", NAME)`, and after it a step's number and a
-parameter's name for a second input's own recipe, as often as needed."""
+RecipeAddress = Annotated[str, Field(max_length=2000, pattern=r"^(/.*)?$")]
+"""A recipe by JSON Pointer, by ids in lists: `/looks/ID/layers/ID/where`, `/looks/ID/layers/ID/channels/NAME/recipe` or `/signals/ID/recipe`, and after
+it `/steps/ID/params/NAME` for a second input's own recipe, as often as needed. Empty for none."""
 
 Region = tuple[float, float, float, float]
 
 
 class StageTarget(Message):
-    """What a stage shows: the finished picture, or one mask, channel or step alone, by names so that it survives edits."""
+    """What a stage shows: the finished picture, or one mask, channel or step alone, by ids so that it survives edits."""
 
     kind: Literal["picture", "mask", "channel", "step"] = "picture"
     look: str = ""
-    place: Address = Field((), max_length=32)
+    recipe: RecipeAddress = ""
     step: int | None = None
     channel: str = ""
     style: Literal["grey", "false colour", "lines"] = "grey"
@@ -28,7 +28,7 @@ class OpenRecipe(Message):
     """The recipe that lies open on the bench."""
 
     look: str = ""
-    place: Address = Field((), max_length=32)
+    recipe: RecipeAddress = ""
 
 
 class DisplaySettings(Message):

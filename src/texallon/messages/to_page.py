@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from texallon.messages.from_page import Address, StageTarget
+from texallon.messages.from_page import RecipeAddress, StageTarget
 from texallon.messages.message import Message
 
 
@@ -102,7 +102,7 @@ class BenchMeasures(_ToPage):
 
     kind: Literal["bench"] = "bench"
     look: str
-    place: Address
+    recipe: RecipeAddress
     steps: list[StepMeasure]
 
 
@@ -201,7 +201,9 @@ class AdviceItem(Message):
     rule: str
     severity: Literal["error", "warning", "note"]
     look: str
-    place: Address
+    address: str
+    """Of a recipe, or of what else of the document it is about."""
+    where: str
     step: int | None
     reason: str
     fix: FixOffered | None

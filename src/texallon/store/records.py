@@ -38,12 +38,13 @@ class Current:
 
 @dataclass(frozen=True)
 class SignalUse:
-    """Where a shared signal is used: a shot, a look (empty within another signal), and a recipe's place by names."""
+    """Where a shared signal is used: a shot, a look (empty within another signal), a recipe's address, and what people call that."""
 
     shot_id: int
     shot: str
     look: str
-    place: tuple[str, ...]
+    address: str
+    where: str
 
 
 @dataclass(frozen=True)

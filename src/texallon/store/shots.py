@@ -122,7 +122,7 @@ class ShotStore(KeptBeside):
             for row, revision in project_heads(session, shot_id):
                 for name in names:
                     found[name] += [
-                        SignalUse(row.id or 0, row.name, use.look, use.place)
+                        SignalUse(row.id or 0, row.name, use.look, use.address, use.where)
                         for use in sharing.uses(revision.document, name)
                         if use.look or row.id == shot_id
                     ]

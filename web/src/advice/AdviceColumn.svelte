@@ -8,22 +8,14 @@
   const MARKS = { error: '●', warning: '●', note: '○' };
   let { onscene }: { onscene: () => void } = $props();
 
-  const isHere = (item: Advice) =>
-    item.place.join('/') === bench.place.join('/') && (!item.look || item.look === bench.look);
+  const isHere = (item: Advice) => item.address === bench.address && (!item.look || item.look === bench.look);
   const items = $derived([...live.advice].sort((a, b) => Number(isHere(b)) - Number(isHere(a))));
-  const label = (name: string) =>
-    shot.vocabulary.channels.find((channel) => channel.name === name)?.label ?? name;
-  const where = (item: Advice) =>
-    item.place[0] === 'scene'
-      ? `${item.place[1]} · ${item.place[2]}`
-      : item.place[0] === 'signal'
-        ? `signal ${item.place[1]}`
-        : `${item.place[1]} · ${item.place[2] === 'where' ? 'where' : label(item.place[3] ?? '')}`;
+  const isRecipe = (item: Advice) => /^\/(looks|signals)\//.test(item.address);
 </script>
 
 <aside aria-label="advice">
   <b>advice</b>
-  {#each items as item (item.rule + item.look + item.place.join('/') + item.step + item.reason)}
+  {#each items as item (item.rule + item.look + item.address + item.step + item.reason)}
     <div class="item" class:here={isHere(item)} data-rule={item.rule}>
       <span class="mark {item.severity}" title={item.severity}>{MARKS[item.severity]}</span>
       <p>
@@ -31,9 +23,8 @@
         <button
           class="plain place"
           title={item.look ? `in look ${item.look}` : ''}
-          onclick={() =>
-            item.place[0] === 'scene' ? onscene() : bench.open(item.place, item.look || bench.look)}
-          >{where(item)}</button
+          onclick={() => (isRecipe(item) ? bench.open(item.address, item.look || bench.look) : onscene())}
+          >{item.where}</button
         >
         {#if item.fix}
           <button

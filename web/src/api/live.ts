@@ -18,7 +18,6 @@ export type ToPage = Full<Schemas['ToPage']>;
 
 export type Show = Full<Schemas['StageTarget']>;
 export type Style = Show['style'];
-export type Place = string[];
 export type Viewing = Full<Schemas['DisplaySettings']>;
 export type Region = NonNullable<Viewing['region']>;
 export type CameraMove = Omit<Full<Schemas['CameraMessage']>, 'do' | 'serial'>;
@@ -42,5 +41,12 @@ export type Loading = Full<Schemas['Loading']>;
 export type Memory = Full<Schemas['MemoryMessage']>;
 
 export const STYLES: Style[] = ['grey', 'false colour', 'lines'];
-export const PICTURE: Show = { kind: 'picture', look: '', place: [], step: null, channel: '', style: 'grey' };
+export const PICTURE: Show = {
+  kind: 'picture',
+  look: '',
+  recipe: '',
+  step: null,
+  channel: '',
+  style: 'grey',
+};
 export const AS_IT_IS: Viewing = { view: '', exposure: 0, gamma: 1, region: null, paused: false };

@@ -2,7 +2,6 @@
 <script lang="ts">
   import type { Json, Parameter } from '../api/client';
   import type { Response } from '../api/live';
-  import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import CurveField from '../fields/CurveField.svelte';
@@ -46,7 +45,7 @@
   const kind = $derived(parameter.type);
   // A picture in a recipe of data is never offered as colour, but stays what it is.
   const offered = $derived(
-    parameter.name === 'role' && !makesColour(bench.place)
+    parameter.name === 'role' && !makesColour()
       ? parameter.choices.filter((choice) => choice !== 'colour' || choice === value)
       : parameter.choices,
   );

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { Button } from 'carbon-components-svelte';
   import type { Json, Op, Operation, Recipe, Step } from '../api/client';
-  import { bench, outerLength, stepPointer } from '../state/bench.svelte';
+  import { bench, stepPointer } from '../state/bench.svelte';
   import { clipboard } from '../state/clipboard.svelte';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
@@ -22,21 +22,17 @@
 
   const opened = $derived(bench.opened);
   const recipe = $derived(opened?.recipe ?? null);
-  const depth = $derived(outerLength(bench.place));
-  const inner = $derived(bench.place.length > depth);
-  const channel = $derived(!inner && bench.place[2] === 'channels' ? (bench.place[3] ?? '') : '');
+  const inner = $derived((opened?.within ?? '') !== '');
+  const layer = $derived(opened?.layer ?? null);
+  const channel = $derived(inner ? '' : (opened?.channel ?? ''));
   /** Whether the recipe must end with a number. */
   const narrow = $derived(
     !inner &&
-      (bench.place[2] === 'where' ||
-        shot.vocabulary.channels.find((each) => each.name === channel)?.width === 1),
+      ((layer && !channel) || shot.vocabulary.channels.find((each) => each.name === channel)?.width === 1),
   );
-  const isSignal = $derived(bench.place[0] === 'signal');
+  const isSignal = $derived((opened?.signal ?? '') !== '');
   const entryPath = $derived(opened?.path.slice(0, -1) ?? []);
-  const blend = $derived.by(() => {
-    const layer = shot.look(bench.look)?.look.layers.find((each) => each.name === bench.place[1]);
-    return layer?.channels[channel]?.blend ?? 'replace';
-  });
+  const blend = $derived(layer?.channels[channel]?.blend ?? 'replace');
   const opOf = (step: Step) => shot.vocabulary.ops.find((op) => op.name === step.op);
   const unitOf = (op: Op | undefined) => (op?.name === 'height' ? 'm' : '');
   /** The unit of what comes into each step: a height is in metres until a step maps it onto something else. */
@@ -51,9 +47,7 @@
     });
   });
   const start = $derived(
-    isSignal || inner || channel
-      ? (opened?.title.split(' › ').at(-1) ?? bench.place[1] ?? '')
-      : (bench.place[1] ?? ''),
+    isSignal || inner || channel ? (opened?.title.split(' › ').at(-1) ?? '') : (layer?.name ?? ''),
   );
   const verb = $derived(isSignal || channel || inner ? 'is' : 'lies where');
 
@@ -115,7 +109,7 @@
           <button
             class="plain act back"
             title="back to the recipe that this is an input of"
-            onclick={() => bench.open(bench.place.slice(0, -2))}>‹ back</button
+            onclick={() => bench.open(opened.within)}>‹ back</button
           >
         {/if}
         {#if recipe}
@@ -126,11 +120,11 @@
             {units}
             oninput={input}
             onchange={change}
-            onopen={(name) => bench.open(['signal', name])}
+            onopen={(name) => bench.openSignal(name)}
             onopeninput={(step, name) => bench.openInput(step, name)}
           />
         {:else}
-          <p class="plainly"><b>{bench.place[1]}</b> lies everywhere.</p>
+          <p class="plainly"><b>{layer?.name}</b> lies everywhere.</p>
         {/if}
         <span class="more">
           {#if channel}
@@ -147,9 +141,9 @@
                 class="plain act"
                 title="a layer of coat, darkening and reflectivity in its place"
                 onclick={() => {
-                  const layer = bench.place[1] ?? '';
-                  void shot.expandWetness(bench.look, layer);
-                  bench.open(['look', layer, 'where']);
+                  if (!layer) return;
+                  void shot.expandWetness(bench.look, layer.name);
+                  bench.openWhere(layer);
                 }}>take apart</button
               >
             {/if}
@@ -158,7 +152,7 @@
               class="plain act"
               onclick={() => {
                 edit([{ op: 'remove', path: pointer(...entryPath) }], 'take the value away');
-                bench.open(['look', bench.place[1] ?? '', 'where']);
+                if (layer) bench.openWhere(layer);
               }}>take away</button
             >
           {:else if isSignal && !inner}

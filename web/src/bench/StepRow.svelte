@@ -31,10 +31,7 @@
   const advised = $derived(
     new Set(
       live.advice
-        .filter(
-          (each) =>
-            each.place.join('/') === bench.place.join('/') && (!each.look || each.look === bench.look),
-        )
+        .filter((each) => each.address === bench.address && (!each.look || each.look === bench.look))
         .map((each) => each.step),
     ),
   );

@@ -4,8 +4,8 @@ import { bench } from '../state/bench.svelte';
 import { shot } from '../state/shot.svelte';
 
 /** Whether the recipe that is open makes a colour that one sees; else a picture in it is data. */
-export function makesColour(place: readonly string[]): boolean {
-  return place[0] === 'signal' || (place[2] === 'channels' && (place[3] ?? '').endsWith('color'));
+export function makesColour(): boolean {
+  return (bench.opened?.signal ?? '') !== '' || (bench.opened?.channel ?? '').endsWith('color');
 }
 
 /** `narrow` where a number is needed and no colour: in a mask, or in a channel that is a number. */
@@ -14,8 +14,8 @@ export function fresh(op: Op, narrow: boolean): Record<string, Json> {
     ...(op.fresh as Record<string, Json>),
     ...(narrow ? (op.narrow as Record<string, Json>) : {}),
   };
-  if (op.name === 'image' && !makesColour(bench.place)) {
-    result.role = bench.place[3]?.endsWith('normal') ? 'normal' : 'mask';
+  if (op.name === 'image' && !makesColour()) {
+    result.role = bench.opened?.channel.endsWith('normal') ? 'normal' : 'mask';
   }
   for (const parameter of op.parameters) {
     if (parameter.type === 'signal') result[parameter.name] = shot.document?.signals[0]?.name ?? '';

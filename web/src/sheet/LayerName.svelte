@@ -59,7 +59,7 @@
       <button
         class="plain title"
         title="open; double-click renames"
-        onclick={() => bench.open(['look', layer.name, 'where'])}
+        onclick={() => bench.openWhere(layer)}
         ondblclick={() => (naming = true)}>{layer.name}</button
       >
     {/if}

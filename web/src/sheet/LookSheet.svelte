@@ -4,6 +4,7 @@
   import { bench } from '../state/bench.svelte';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
+  import { newId } from '../state/recipeAddress';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import { percent } from '../fields/numbers';
@@ -23,15 +24,16 @@
   const at = (index: number, ...more: (string | number)[]) =>
     pointer('looks', found?.index ?? 0, 'layers', index, ...more);
   const commit = (operations: Operation[], label: string) => void shot.commit(operations, label);
-  const isCurrent = (layer: Layer) => bench.place[0] === 'look' && bench.place[1] === layer.name;
+  const isCurrent = (layer: Layer) => bench.opened?.layer?.id === layer.id;
 
   function addLayer() {
     if (!found) return;
     const names = new Set(found.look.layers.map((layer) => layer.name));
+    const id = newId();
     let name = 'new layer';
     for (let n = 2; names.has(name); n++) name = `new layer ${n}`;
-    commit([{ op: 'add', path: at(found.look.layers.length), value: { name } }], `add ${name}`);
-    bench.open(['look', name, 'where']);
+    commit([{ op: 'add', path: at(found.look.layers.length), value: { id, name } }], `add ${name}`);
+    bench.openWhere({ id });
   }
   function addChannel(layer: Layer, index: number, channel: Channel) {
     const value = channel.width === 3 ? [...channel.default] : (channel.default[0] ?? 0);
@@ -40,7 +42,7 @@
       [{ op: 'add', path: at(index, 'channels', channel.name), value: { recipe } }],
       `${layer.name}: add ${channel.label}`,
     );
-    bench.open(['look', layer.name, 'channels', channel.name]);
+    bench.openChannel(layer, channel.name);
   }
   function move(from: number, to: number) {
     if (from === to || to < 0 || to >= layers.length) return;
@@ -52,8 +54,6 @@
   }
   function rename(layer: Layer, index: number, name: string) {
     commit([{ op: 'replace', path: at(index, 'name'), value: name }], `rename ${layer.name}`);
-    if (bench.place[1] === layer.name)
-      bench.open([...bench.place.slice(0, 1), name, ...bench.place.slice(2)]);
   }
   function setOpacity(layer: Layer, index: number, share: number, done: boolean) {
     const patch: Operation[] = [{ op: 'replace', path: at(index, 'opacity'), value: share }];
@@ -115,9 +115,9 @@
         <div class="cell">
           <button
             class="plain thumb"
-            class:open={isCurrent(layer) && bench.place[2] === 'where'}
+            class:open={isCurrent(layer) && bench.opened?.channel === ''}
             aria-label="{layer.name}, where"
-            onclick={() => bench.open(['look', layer.name, 'where'])}
+            onclick={() => bench.openWhere(layer)}
           >
             {#if layer.where && live.cells[`${index}/where`]}
               <img src={live.cells[`${index}/where`]?.picture} alt="" />

@@ -19,8 +19,7 @@
   const channels = $derived(ofGroup.filter((channel) => channel.name in layer.channels));
   const free = $derived(ofGroup.filter((channel) => !(channel.name in layer.channels)));
   const cell = (name: string) => live.cells[`${index}/${name}`];
-  const isOpen = (name: string) =>
-    bench.place[0] === 'look' && bench.place[1] === layer.name && bench.place[3] === name;
+  const isOpen = (name: string) => bench.opened?.layer?.id === layer.id && bench.opened.channel === name;
   const picture = $derived.by(() => {
     const open = channels.find((channel) => isOpen(channel.name)) ?? channels[0];
     return open ? cell(open.name)?.picture : undefined;
@@ -40,7 +39,7 @@
     ({ multiply: '× ', add: '+ ', lighter: '↑ ', darker: '↓ ', replace: '' })[
       layer.channels[name]?.blend ?? 'replace'
     ];
-  const open = (name: string) => bench.open(['look', layer.name, 'channels', name]);
+  const open = (name: string) => bench.openChannel(layer, name);
 </script>
 
 <div class="cell">

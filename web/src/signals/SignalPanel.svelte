@@ -20,27 +20,23 @@
     const { data } = await client.GET('/api/shots/{shot_id}/signals', { params: { path: { shot_id: id } } });
     if (data) signals = data.signals;
   }
-  const label = (name: string) =>
-    shot.vocabulary.channels.find((channel) => channel.name === name)?.label ?? name;
   const placeOf = (use: SignalItem['uses'][number]) =>
-    use.place[0] === 'signal'
-      ? `signal ${use.place[1]}`
-      : `${use.shot} · ${use.look} · ${use.place[1]} · ${use.place[2] === 'where' ? 'where' : label(use.place[3] ?? '')}`;
+    use.look ? `${use.shot} · ${use.look} · ${use.where}` : use.where;
 
   async function rename(name: string, to: string) {
     naming = '';
     if (!to.trim() || to === name) return;
     await shot.renameSignal(name, to.trim());
-    if (bench.place[0] === 'signal' && bench.place[1] === name) bench.open(['signal', to.trim()]);
   }
   async function take(name: string) {
     leaving = '';
+    const open = bench.opened?.signal === name;
     await shot.inlineSignal(name);
-    if (bench.place[0] === 'signal' && bench.place[1] === name) bench.openLook(bench.look);
+    if (open) bench.openLook(bench.look);
   }
   async function go(use: SignalItem['uses'][number]) {
     if (use.shot_id !== shot.id) await onshot(use.shot_id);
-    bench.open(use.place, use.look || bench.look);
+    bench.open(use.address, use.look || bench.look);
   }
   const uses = (count: number) => `used ${count} ${count === 1 ? 'time' : 'times'}`;
 </script>
@@ -63,9 +59,7 @@
             }}
           />
         {:else}
-          <button class="plain named" onclick={() => bench.open(['signal', signal.name])}
-            >{signal.name}</button
-          >
+          <button class="plain named" onclick={() => bench.openSignal(signal.name)}>{signal.name}</button>
         {/if}
         <span class="acts">
           <button
@@ -95,7 +89,7 @@
       {/if}
       {#if wide === signal.name || leaving === signal.name}
         <ul>
-          {#each signal.uses as use (use.shot_id + use.look + use.place.join('/'))}
+          {#each signal.uses as use (use.shot_id + use.look + use.address)}
             <li><button class="plain" onclick={() => void go(use)}>{placeOf(use)}</button></li>
           {:else}
             <li class="quiet">nothing uses it yet</li>

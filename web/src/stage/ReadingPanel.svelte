@@ -16,6 +16,17 @@
     typeof layer.weight === 'number' ? shown(layer.weight, 2) : layer.weight;
   const deciding = (layer: LayerReading) => layer.mask.find((step) => step.decided && step.reason);
   const labelled = (step: StepReading) => (step.on ? step.op : `${step.op} (off)`);
+
+  const layerOf = (name: string) =>
+    shot.look(reading?.look ?? '')?.look.layers.find((each) => each.name === name);
+  function openWhere(name: string) {
+    const layer = layerOf(name);
+    if (layer && reading) bench.openWhere(layer, reading.look);
+  }
+  function openChannel(name: string, channel: string) {
+    const layer = layerOf(name);
+    if (layer && reading) bench.openChannel(layer, channel, reading.look);
+  }
 </script>
 
 {#if reading}
@@ -57,7 +68,7 @@
               class="plain row step"
               class:decided={step.decided}
               title={step.reason || 'open this mask'}
-              onclick={() => bench.open(['look', layer.name, 'where'], reading.look)}
+              onclick={() => openWhere(layer.name)}
             >
               <span>{labelled(step)}</span><span class="mono">{text(step.value)}</span>
             </button>
@@ -69,7 +80,7 @@
             <button
               class="plain row step puts"
               title={channel.steps.map((step) => `${labelled(step)}: ${text(step.value)}`).join('\n')}
-              onclick={() => bench.open(['look', layer.name, 'channels', channel.name], reading.look)}
+              onclick={() => openChannel(layer.name, channel.name)}
             >
               <span>{channel.label} {channel.blend === 'replace' ? '=' : channel.blend}</span>
               <span class="mono">{text(channel.value)}</span>

@@ -1,49 +1,71 @@
 /** Which look and which recipe lie open, and what of it the stage shows alone. */
-import type { Json, Recipe } from '../api/client';
-import { PICTURE, STYLES, type Place, type Show, type Style } from '../api/live';
+import { PICTURE, STYLES, type Show, type Style } from '../api/live';
 import { live } from './live.svelte';
 import { pointer } from './pointer';
+import { channelOf, findRecipe, inputOf, signalOf, whereOf, type Opened } from './recipeAddress';
 import { shot } from './shot.svelte';
 
-export type Opened = { recipe: Recipe | null; path: (string | number)[]; title: string };
+const labelOf = (name: string) =>
+  shot.vocabulary.channels.find((channel) => channel.name === name)?.label ?? name;
 
 class Bench {
   look = $state('');
-  place = $state.raw<Place>([]);
+  /** The open recipe's address; empty for none. */
+  address = $state('');
   step = $state<number | null>(null);
   style = $state<Style>('grey');
   private alone: Show = PICTURE;
 
-  /** The recipe that lies open, found by name so that it survives edits. */
-  opened = $derived.by((): Opened | null => find(this.look, this.place));
+  /** The recipe that lies open, found by its address so that it survives edits. */
+  opened = $derived.by((): Opened | null =>
+    shot.document ? findRecipe(shot.document, this.address, labelOf) : null,
+  );
 
   openLook(name: string): void {
     this.look = name;
-    const found = shot.look(name);
-    const masked = found?.look.layers.findLast((layer) => layer.where);
-    const layer =
-      found?.look.layers.find((each) => each.name === 'wet' && each.where) ?? masked ?? found?.look.layers[0];
-    this.open(layer ? ['look', layer.name, 'where'] : []);
+    const look = shot.look(name)?.look;
+    const masked = look?.layers.findLast((layer) => layer.where);
+    const layer = look?.layers.find((each) => each.name === 'wet' && each.where) ?? masked ?? look?.layers[0];
+    this.open(look && layer ? whereOf(look, layer) : '');
   }
 
-  open(place: Place, look = this.look): void {
-    this.look = look;
-    this.place = place;
+  /** Open a recipe; a shared signal keeps the look that it is seen in. */
+  open(address: string, look = this.look): void {
+    this.address = address;
+    this.look = (this.opened?.look ?? '') || look;
     this.step = null;
-    live.setOpen(this.look, place);
+    live.setOpen(this.look, address);
     if (live.show.kind !== 'picture') this.showAlone();
+  }
+
+  /** Where a layer of the look on the sheet lies. */
+  openWhere(layer: { id: string }, look = this.look): void {
+    const found = shot.look(look);
+    if (found) this.open(whereOf(found.look, layer), look);
+  }
+
+  /** What a layer of the look on the sheet does to a channel. */
+  openChannel(layer: { id: string }, name: string, look = this.look): void {
+    const found = shot.look(look);
+    if (found) this.open(channelOf(found.look, layer, name), look);
+  }
+
+  openSignal(name: string): void {
+    const signal = shot.document?.signals.find((each) => each.name === name);
+    if (signal) this.open(signalOf(signal));
   }
 
   /** Open the recipe of a step's second input. */
   openInput(step: number, parameter: string): void {
-    this.open([...this.place, String(step), parameter]);
+    const recipe = this.opened?.recipe;
+    if (recipe) this.open(inputOf(this.address, recipe, step, parameter));
   }
 
   /** Show the open recipe (or one of its steps) alone. */
   showAlone(step: number | null = null): void {
     this.step = step;
-    const kind = step === null && this.place[2] === 'where' && this.place.length === 3 ? 'mask' : 'step';
-    this.alone = { kind, look: this.look, place: this.place, step, channel: '', style: this.style };
+    const kind = step === null && this.address.endsWith('/where') ? 'mask' : 'step';
+    this.alone = { kind, look: this.look, recipe: this.address, step, channel: '', style: this.style };
     live.setShow(this.alone);
   }
 
@@ -51,7 +73,7 @@ class Bench {
     this.alone = {
       kind: 'channel',
       look: this.look,
-      place: this.place,
+      recipe: this.address,
       step: null,
       channel,
       style: this.style,
@@ -80,56 +102,6 @@ class Bench {
   nextStyle(): void {
     this.setStyle(STYLES[(STYLES.indexOf(this.style) + 1) % STYLES.length] ?? 'grey');
   }
-}
-
-/** How long the part of a place is that names an outermost recipe. */
-export function outerLength(place: Place): number {
-  if (place[0] === 'signal') return 2;
-  return place[2] === 'where' ? 3 : 4;
-}
-
-function find(lookName: string, place: Place): Opened | null {
-  const depth = outerLength(place);
-  let found = outer(lookName, place.slice(0, depth));
-  for (let at = depth; found && at + 1 < place.length; at += 2) {
-    const number = Number(place[at]);
-    const name = place[at + 1] ?? '';
-    const step = found.recipe?.steps[number];
-    const inner = (step?.params as Record<string, Json> | undefined)?.[name] as unknown as Recipe | undefined;
-    if (!step || !inner || typeof inner !== 'object' || !('steps' in inner)) return null;
-    found = {
-      recipe: { ...inner, steps: inner.steps.map((each) => ({ ...each, on: each.on ?? true })) },
-      path: [...found.path, 'steps', number, 'params', name],
-      title: `${found.title} › ${step.op} ${name.replaceAll('_', ' ')}`,
-    };
-  }
-  return found;
-}
-
-function outer(lookName: string, place: Place): Opened | null {
-  const document = shot.document;
-  if (!document) return null;
-  if (place[0] === 'signal') {
-    const index = document.signals.findIndex((signal) => signal.name === place[1]);
-    const signal = document.signals[index];
-    return signal ? { recipe: signal.recipe, path: ['signals', index, 'recipe'], title: signal.name } : null;
-  }
-  const found = shot.look(lookName);
-  const index = found?.look.layers.findIndex((layer) => layer.name === place[1]) ?? -1;
-  const layer = found?.look.layers[index];
-  if (!found || !layer) return null;
-  const at = ['looks', found.index, 'layers', index];
-  if (place[2] === 'where')
-    return { recipe: layer.where, path: [...at, 'where'], title: `${layer.name} · where` };
-  const name = place[3] ?? '';
-  const entry = layer.channels[name];
-  if (!entry) return null;
-  const label = shot.vocabulary.channels.find((channel) => channel.name === name)?.label ?? name;
-  return {
-    recipe: entry.recipe,
-    path: [...at, 'channels', name, 'recipe'],
-    title: `${layer.name} · ${label}`,
-  };
 }
 
 export function stepPointer(path: (string | number)[], step: number, ...more: (string | number)[]): string {

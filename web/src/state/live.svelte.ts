@@ -10,7 +10,6 @@ import {
   type Loading,
   type Memory,
   type PictureHead,
-  type Place,
   type Reading,
   type Show,
   type StepMeasure,
@@ -25,7 +24,7 @@ class Live {
   restarting = $state(false);
   session = $state('');
   head = $state.raw<PictureHead | null>(null);
-  bench = $state.raw<{ look: string; place: Place; steps: StepMeasure[] } | null>(null);
+  bench = $state.raw<{ look: string; recipe: string; steps: StepMeasure[] } | null>(null);
   cells = $state.raw<Record<string, Cell>>({});
   cellsOf = $state('');
   problems = $state.raw<DocumentProblem[]>([]);
@@ -51,7 +50,7 @@ class Live {
 
   private connection: Connection | null = null;
   private size: [number, number] = [640, 360];
-  private open: { look: string; place: Place } = { look: '', place: [] };
+  private open = { look: '', recipe: '' };
 
   connect(shot: number): void {
     this.connection?.close();
@@ -99,10 +98,10 @@ class Live {
     this.sendView();
   }
 
-  setOpen(look: string, place: Place): void {
-    if (this.open.look === look && this.open.place.join('/') === place.join('/')) return;
+  setOpen(look: string, recipe: string): void {
+    if (this.open.look === look && this.open.recipe === recipe) return;
     if (this.open.look !== look) this.cells = {};
-    this.open = { look, place };
+    this.open = { look, recipe };
     this.bench = null;
     this.sendView();
   }
@@ -165,7 +164,7 @@ class Live {
       case 'revision':
         return this.onRevision(message.revision);
       case 'bench':
-        if (message.look === this.open.look && message.place.join('/') === this.open.place.join('/')) {
+        if (message.look === this.open.look && message.recipe === this.open.recipe) {
           this.bench = message;
           this.problems = [];
         }

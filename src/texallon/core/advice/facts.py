@@ -8,9 +8,11 @@ import numpy as np
 
 from texallon.core.advice.look_around import Around, look_around
 from texallon.core.derived import checkpoint
-from texallon.core.document.look import Layer, Look
+from texallon.core.document.ids import by_id
+from texallon.core.document.look import Layer
 from texallon.core.document.problem import DocumentError, pointer
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.recipe_address import recipe_label
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
@@ -43,7 +45,7 @@ class StepFacts:
 
 @dataclass(frozen=True)
 class RecipeFacts:
-    """A recipe, by names and by its path in the document. `role` is `mask`, `signal` or a channel's name.
+    """A recipe, by its address, by what people call that and by its path in the document. `role` is `mask`, `signal` or a channel's name.
 
     `leans` says, for a mask, where it lies compared with the whole look, in standard deviations: `up`, `rim` (turned away
     from the eye), `outside` (on convex edges). `change_per_second` is a share of the values' own range.
@@ -51,7 +53,8 @@ class RecipeFacts:
 
     look: str
     layer: str
-    place: tuple[str, ...]
+    address: str
+    where: str
     path: Path
     role: str
     recipe: Recipe
@@ -144,11 +147,12 @@ class Facts:
 
 
 class RecipePlace(NamedTuple):
-    """A recipe and where it stands: by names, by its path in the document, and what it is for."""
+    """A recipe and where it stands: its address, what people call that, its path by positions, and what it is for."""
 
     look: str
     layer: str
-    place: tuple[str, ...]
+    address: str
+    where: str
     path: Path
     role: str
     recipe: Recipe
@@ -187,7 +191,7 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
         batch = points.batch(index)
         if len(batch.pixels):
             footprints[look.name] = float(np.percentile(batch.point("footprint"), 2))
-        for each in recipes_of(look, index):
+        for each in recipes_of(shot, index):
             check()
             recipes.append(_facts(planners, Scope(), batch, each))
             for name in planner.scopes.keys() - first_look.keys():
@@ -198,8 +202,7 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
         check()
         index = first_look[signal.name]
         at: Path = ("signals", number, "recipe")
-        place = ("signal", signal.name)
-        own = RecipePlace(shot.looks[index].name, "", place, at, "signal", signal.recipe)
+        own = _standing(shot, shot.looks[index].name, "", at, "signal", signal.recipe)
         recipes.append(_facts(planners, planner.scopes[signal.name], points.batch(index), own))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
@@ -216,26 +219,29 @@ def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content
     return {name: content_of(scene.pictures(ref, True)) for name, ref in files.items()}
 
 
-def recipes_of(look: Look, index: int) -> Iterator[RecipePlace]:
-    """A look's recipes; the look stands at position `index`.
+def recipes_of(shot: Shot, index: int) -> Iterator[RecipePlace]:
+    """The recipes of one of a shot's looks.
 
     Parameters
     ----------
-    look : Look
-        The look's name, or the look itself.
+    shot : Shot
+        The document.
     index : int
         Position of the look.
     """
+    look = shot.looks[index]
     for number, layer in enumerate(look.layers):
         if not layer.on:
             continue
         at: Path = ("looks", index, "layers", number)
         if layer.where is not None:
-            place: tuple[str, ...] = ("look", layer.name, "where")
-            yield RecipePlace(look.name, layer.name, place, (*at, "where"), "mask", layer.where)
+            yield _standing(shot, look.name, layer.name, (*at, "where"), "mask", layer.where)
         for name, entry in layer.channels.items():
-            place = ("look", layer.name, "channels", name)
-            yield RecipePlace(look.name, layer.name, place, (*at, "channels", name, "recipe"), name, entry.recipe)
+            yield _standing(shot, look.name, layer.name, (*at, "channels", name, "recipe"), name, entry.recipe)
+
+
+def _standing(shot: Shot, look: str, layer: str, path: Path, role: str, recipe: Recipe) -> RecipePlace:
+    return RecipePlace(look, layer, by_id(shot, path), recipe_label(shot, path), path, role, recipe)
 
 
 def _facts(planners: _Planners, scope: Scope, batch: GBufferBatch, at: RecipePlace) -> RecipeFacts:
@@ -248,7 +254,7 @@ def _facts(planners: _Planners, scope: Scope, batch: GBufferBatch, at: RecipePla
             for number, (op, step) in enumerate(zip(ops, recipe.steps, strict=True))
             if step.on
         )
-        return RecipeFacts(at.look, at.layer, at.place, at.path, at.role, recipe, steps, {}, 0.0)
+        return RecipeFacts(at.look, at.layer, at.address, at.where, at.path, at.role, recipe, steps, {}, 0.0)
     plan = planner.plan_of({str(number): node for number, node in enumerate(nodes)})
     values = batch.values(plan)
     found: list[StepFacts] = []
@@ -270,7 +276,7 @@ def _facts(planners: _Planners, scope: Scope, batch: GBufferBatch, at: RecipePla
     leans = _leans(batch, before[0]) if at.role == "mask" else {}
     changing = any(node.op.time_dependent() for node in plan.nodes)
     change = _change(planners, batch, at, before) if changing else 0.0
-    return RecipeFacts(at.look, at.layer, at.place, at.path, at.role, recipe, tuple(found), leans, change)
+    return RecipeFacts(at.look, at.layer, at.address, at.where, at.path, at.role, recipe, tuple(found), leans, change)
 
 
 def _differ(before: Array, after: Array) -> bool:

@@ -19,12 +19,13 @@ class Fix:
 
 @dataclass(frozen=True)
 class Advice:
-    """One thing noticed. `place` names a recipe as a stage does, `step` its step; `reason` is one sentence."""
+    """One thing noticed. `address` is its recipe's, or that of what else it is about, `where` what people call that, `step` its step; `reason` is one sentence."""
 
     rule: str
     severity: Severity
     look: str
-    place: tuple[str, ...]
+    address: str
+    where: str
     step: int | None
     reason: str
     fix: Fix | None = None
@@ -78,4 +79,4 @@ class Rule:
         fix : Fix, optional
             A change that would mend it, where one is safe.
         """
-        return Advice(self.name, severity, recipe.look, recipe.place, step, reason, fix)
+        return Advice(self.name, severity, recipe.look, recipe.address, recipe.where, step, reason, fix)

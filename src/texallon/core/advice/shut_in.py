@@ -5,6 +5,7 @@ from typing import ClassVar
 
 from texallon.core.advice.facts import Facts
 from texallon.core.advice.rule import Advice, Fix, Rule
+from texallon.core.document.ids import by_id
 
 
 class ShutIn(Rule):
@@ -16,4 +17,6 @@ class ShutIn(Rule):
             index = next(i for i, each in enumerate(facts.shot.lights) if each.name == light)
             fix = Fix(f"switch “{light}” off", ({"op": "add", "path": f"/lights/{index}/on", "value": False},))
             reason = f"The lamp “{light}” is inside “{around}”, which is opaque: none of its light gets out."
-            yield Advice(self.name, "warning", "", ("scene", "lamp", light), None, reason, fix)
+            yield Advice(
+                self.name, "warning", "", by_id(facts.shot, ("lights", index)), f"lamp · {light}", None, reason, fix
+            )

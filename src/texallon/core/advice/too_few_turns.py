@@ -23,7 +23,7 @@ class TooFewTurns(Rule):
                 f"The camera looks through {around.cut_out} cut-out surfaces, and paths pass "
                 f"{shot.limits.transparency}: what lies behind them is black."
             )
-            yield Advice(self.name, "warning", "", ("scene", "sampling", "transparency"), None, reason, fix)
+            yield Advice(self.name, "warning", "", "/limits/transparency", "sampling · transparency", None, reason, fix)
         passes = min(shot.limits.transmission, shot.bounces)
         if around.through > passes:
             wanted = min(around.through + 4, 64)
@@ -37,7 +37,8 @@ class TooFewTurns(Rule):
                 self.name,
                 "warning",
                 "",
-                ("scene", "sampling", "transmission"),
+                "/limits/transmission",
+                "sampling · transmission",
                 None,
                 reason,
                 Fix(f"allow {wanted}", patch),

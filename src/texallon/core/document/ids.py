@@ -1,9 +1,10 @@
 """Stable ids: what stands in a list is named by an id of its own, which stays when its name or its place in the list changes."""
 
 import hashlib
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from texallon.core.document.base import Model
 from texallon.core.document.problem import DocumentError, Problem, pointer
@@ -15,6 +16,10 @@ LISTS = frozenset(
     {"looks", "layers", "steps", "space", "objects", "parts", "locators", "lights", "light_groups", "signals", "views"}
 )
 """Lists whose members have ids."""
+
+
+NOTHING = object()
+"""Stands for what is not there, as `None` may be a value."""
 
 
 class Identified(Model):
@@ -142,15 +147,60 @@ def _position(values: list[Any], token: str, path: str) -> str | int:
     raise DocumentError([Problem(path, "what this names is not there any more", "it was taken away meanwhile")])
 
 
+def member(value: Any, token: str | int) -> Any:
+    """What stands within something under a name, or at a position or id; `NOTHING` where there is none.
+
+    Parameters
+    ----------
+    value : object
+        Parsed JSON, or part of a document.
+    token : str or int
+        One token of a path or pointer.
+    """
+    if isinstance(value, Mapping):
+        return value.get(token, NOTHING)
+    if isinstance(value, BaseModel):
+        return getattr(value, str(token)) if token in type(value).model_fields else NOTHING
+    at = position(value, token)
+    return NOTHING if at is None else value[at]
+
+
+def position(value: Any, token: str | int) -> int | None:
+    """Where in a list something stands that is named by its id or position.
+
+    Parameters
+    ----------
+    value : object
+        What may be a list.
+    token : str or int
+        An id or a position.
+    """
+    if not isinstance(value, Sequence) or isinstance(value, str):
+        return None
+    return next((at for at, each in enumerate(value) if str(token) in (str(at), id_of(each))), None)
+
+
+def id_of(value: Any) -> str:
+    """The id of a member of a list; empty where it has none.
+
+    Parameters
+    ----------
+    value : object
+        Parsed JSON, or part of a document.
+    """
+    found = member(value, "id") if isinstance(value, Mapping | BaseModel) else NOTHING
+    return found if isinstance(found, str) else ""
+
+
 def by_id(document: Any, path: tuple[str | int, ...]) -> str:
     """A JSON Pointer that goes by ids, from a path of positions.
 
     Parameters
     ----------
     document : object
-        Parsed JSON; left as it is.
+        Parsed JSON, or a document; left as it is.
     path : tuple
-        A path of positions, or a JSON Pointer.
+        Names and positions.
 
     Examples
     --------
@@ -160,11 +210,6 @@ def by_id(document: Any, path: tuple[str | int, ...]) -> str:
     tokens: list[str | int] = []
     here = document
     for token in path:
-        if isinstance(here, list) and isinstance(token, int) and token < len(here):
-            here = here[token]
-            own = here.get("id") if isinstance(here, dict) else ""
-            tokens.append(own or token)
-        else:
-            here = here.get(token) if isinstance(here, dict) else None
-            tokens.append(token)
+        here, listed = member(here, token), position(here, token) is not None
+        tokens.append((id_of(here) or token) if listed else token)
     return pointer(*tokens)

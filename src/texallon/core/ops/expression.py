@@ -9,7 +9,6 @@ that points at its character. What may be written: numbers; the names in `NAMES`
 import ast
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from math import isfinite, pi
 from typing import Any
 
@@ -222,7 +221,6 @@ class Parsed:
         return self.term.run(leaves)
 
 
-@lru_cache(maxsize=512)
 def parse(text: str) -> Parsed:
     """Read a formula; raises `FormulaError`, whatever the text is. It may be broken into lines anywhere.
 

@@ -11,12 +11,12 @@ distribution likewise; from memory); `signal.run` runs the steps on each and tak
 """
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any, ClassVar
 
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.derived import Cost, DerivedStore, derived
 from texallon.core.kernel import Array, Int, Integers, kernel
 from texallon.core.ops.lattice import mixed
 from texallon.core.ops.op import Source, Space, footprint_in, position_in, space_key
@@ -191,7 +191,6 @@ class Filtered(Source):
         return out
 
 
-@lru_cache(maxsize=256)
 def order_of(salt: int, count: int) -> tuple[int, ...]:
     """Numbers below `count` in an order of a source's own, so that the variants of several sources don't go together.
 
@@ -284,8 +283,23 @@ def draw(value: Array, lost: Array, apart: Array, number: Int, count: Int, away:
         out[i] = value[i] + lost[i] * (away[k] + (at - np.float32(k)) * (away[k + 1] - away[k]))
 
 
-@lru_cache(maxsize=256)
+PATTERNS = DerivedStore(16_000_000)
+"""What was measured of patterns: the same for all shots, a few kilobytes each, and kept apart, as ops know no store."""
+
+
 def known(plain: Filtered) -> Known:
+    """What is known of a pattern, measured once.
+
+    Parameters
+    ----------
+    plain : Filtered
+        The pattern without warps, at size 1.
+    """
+    return PATTERNS.value(measured.of(plain))
+
+
+@derived("pattern", cost=Cost.INSTANT)
+def measured(plain: Filtered) -> Known:
     """Measure a pattern; `plain` as `Filtered.plain` gives it.
 
     Parameters

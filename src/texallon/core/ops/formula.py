@@ -4,6 +4,7 @@
 """
 
 from collections.abc import Mapping
+from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -38,7 +39,7 @@ class Formula(Source):
         parse(text)
         return text
 
-    @property
+    @cached_property
     def parsed(self) -> Parsed:
         return parse(self.expression)
 

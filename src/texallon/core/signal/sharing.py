@@ -8,7 +8,9 @@ from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
 
+from texallon.core.document.ids import by_id
 from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.recipe_address import recipe_label
 from texallon.core.ops.expression import FormulaError, parse, renamed_signal
 from texallon.core.ops.registry import ops
 from texallon.core.signal.plan import Path
@@ -18,15 +20,16 @@ Json = dict[str, Any]
 
 @dataclass(frozen=True)
 class Use:
-    """A place where a signal is used: the recipe's place by names, its look (empty within a signal), and its path."""
+    """A recipe that uses a signal: its look (empty within a signal), its address, what people call it, and its path."""
 
     look: str
-    place: tuple[str, ...]
+    address: str
+    where: str
     path: Path
 
 
-def recipes(document: Json) -> Iterator[tuple[str, tuple[str, ...], Path, Json]]:
-    """Every recipe of a shot, outermost first: look, place by names, path, and the recipe itself.
+def recipes(document: Json) -> Iterator[tuple[str, Path, Json]]:
+    """Every recipe of a shot, outermost first: look, path, and the recipe itself.
 
     Parameters
     ----------
@@ -34,15 +37,14 @@ def recipes(document: Json) -> Iterator[tuple[str, tuple[str, ...], Path, Json]]
         Parsed JSON of a shot.
     """
     for index, signal in enumerate(document.get("signals", [])):
-        yield "", ("signal", signal["name"]), ("signals", index, "recipe"), signal["recipe"]
+        yield "", ("signals", index, "recipe"), signal["recipe"]
     for look_index, look in enumerate(document.get("looks", [])):
         for layer_index, layer in enumerate(look.get("layers", [])):
             at: Path = ("looks", look_index, "layers", layer_index)
             if layer.get("where"):
-                yield look["name"], ("look", layer["name"], "where"), (*at, "where"), layer["where"]
+                yield look["name"], (*at, "where"), layer["where"]
             for name, entry in layer.get("channels", {}).items():
-                place = ("look", layer["name"], "channels", name)
-                yield look["name"], place, (*at, "channels", name, "recipe"), entry["recipe"]
+                yield look["name"], (*at, "channels", name, "recipe"), entry["recipe"]
 
 
 def uses(document: Json, name: str) -> list[Use]:
@@ -55,11 +57,11 @@ def uses(document: Json, name: str) -> list[Use]:
     name : str
         Of the signal, channel or output.
     """
-    found = []
-    for look, place, path, recipe in recipes(document):
-        if any(name == used for used, _ in _references(recipe.get("steps", []), path)):
-            found.append(Use(look, place, path))
-    return found
+    return [
+        Use(look, by_id(document, path), recipe_label(document, path), path)
+        for look, path, recipe in recipes(document)
+        if any(name == used for used, _ in _references(recipe.get("steps", []), path))
+    ]
 
 
 def rename(document: Json, old: str, new: str) -> Json:
@@ -78,7 +80,7 @@ def rename(document: Json, old: str, new: str) -> Json:
     for signal in result.get("signals", []):
         if signal["name"] == old:
             signal["name"] = new
-    for _, _, _, recipe in recipes(result):
+    for _, _, recipe in recipes(result):
         _each_step(recipe["steps"], lambda step: _rename_in(step, old, new))
     return result
 
@@ -101,7 +103,7 @@ def inline(document: Json, name: str) -> Json:
         return result
     own = signal["recipe"]["steps"]
     result["signals"] = [each for each in result["signals"] if each["name"] != name]
-    for _, _, path, recipe in recipes(result):
+    for _, path, recipe in recipes(result):
         recipe["steps"] = _written_out(recipe["steps"], name, own, (*path, "steps"))
     return result
 

@@ -2,9 +2,9 @@
 
 from texallon.core.derived import Cost, Given
 from texallon.core.document import DocumentError
+from texallon.core.document.recipe_address import find_recipe
 from texallon.engine.measure import recipe_plan, step_measures
 from texallon.engine.schedule import Importance
-from texallon.engine.stage_target import find_recipe
 from texallon.engine.work import Work
 from texallon.messages.to_page import BenchMeasures
 
@@ -19,13 +19,13 @@ class Bench:
     cost, importance = Cost.INSTANT, Importance.ON_SCREEN
 
     def pending(self, work: Work) -> bool:
-        return bool(work.window.bench.place)
+        return bool(work.window.bench.recipe)
 
     def step(self, work: Work) -> None:
         open_recipe = work.window.bench
         work.done.add(self.name)
         try:
-            recipe, path = find_recipe(work.shot, open_recipe.look, open_recipe.place)
+            recipe, path = find_recipe(work.shot, open_recipe.recipe)
         except DocumentError:
             return
         if recipe is None:
@@ -34,4 +34,4 @@ class Bench:
         plan = recipe_plan(work.shot, recipe, path)
         measures = step_measures.of(Given(points, points.content_key), work.look_index(open_recipe.look), plan)
         steps = work.store.value(measures)
-        work.send(BenchMeasures, {"place": open_recipe.place, "look": open_recipe.look, "steps": steps}, b"")
+        work.send(BenchMeasures, {"recipe": open_recipe.recipe, "look": open_recipe.look, "steps": steps}, b"")
