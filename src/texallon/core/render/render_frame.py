@@ -107,7 +107,7 @@ def render_frame(
     threads : int
         Number of threads.
     options : FrameOptions
-        ?
+        Which passes to make, how often to look at the noise, and what to say on the way.
 
     Returns
     -------
