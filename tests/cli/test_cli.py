@@ -238,3 +238,20 @@ def test_passes_need_an_exr_and_signals_that_are_there(demo: Path, tmp_path: Pat
     )
     assert done.returncode == 1
     assert "did you mean “splash noise”?" in done.stderr
+
+
+def test_what_an_edit_computes_anew_is_explained(demo: Path) -> None:
+    shot = json.loads((demo / "GH010.json").read_text())
+    shot["camera"]["exposure"] = 1.0
+    (demo / "brighter.json").write_text(json.dumps(shot))
+    done = texallon("explain", demo / "GH010.json", "--after", demo / "brighter.json", "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    before = {each["kind"] for each in told["shot"] if each["computed"]}
+    after = {each["kind"] for each in told["after"] if each["computed"]}
+    assert {"scene", "film", "plan"} <= before
+    assert not after & {"scene", "film", "plan", "denoised picture"}, "exposure is a matter of display"
+    plain = texallon("explain", demo / "GH010.json")
+    assert "kept:" in plain.stdout and "scene" in plain.stdout
+    refused = texallon("explain", demo / "nothing.json")
+    assert refused.returncode == 1 and "nothing.json" in refused.stderr
