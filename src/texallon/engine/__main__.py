@@ -17,6 +17,7 @@ from pydantic import ValidationError
 
 from texallon.core.derived import DEFAULT_BUDGET, DerivedStore
 from texallon.engine.session import Session
+from texallon.engine.turns import next_turn, seconds_to_begin_with
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import BudgetMessage
@@ -69,8 +70,7 @@ class Renderer:
 
     def _new_session(self, name: str, shot: int) -> Session:
         made = Session(name, shot, self.files, self.store, self.pool, self._emit)
-        # It has as much time behind it as the others, or it would have the processors to itself until it had.
-        made.seconds = min((each.seconds for each in self.sessions.values()), default=0.0)
+        made.seconds = seconds_to_begin_with(self.sessions.values())
         return made
 
     def _snapshot(self, session: Session, reply: int) -> None:
@@ -100,11 +100,7 @@ class Renderer:
             with self.news:
                 while not (waiting := self._ready()):
                     self.news.wait(self._rest())
-                fresh = [session for session in waiting if session.fresh]
-                if fresh:
-                    session = max(fresh, key=lambda each: each.window.touched)
-                else:
-                    session = min(waiting, key=lambda each: each.seconds)
+                session = next_turn(waiting)
             started = time.monotonic()
 
             def preempted(mine: Session = session, since: float = started) -> bool:
