@@ -15,6 +15,8 @@ from PIL import Image
 from texallon.core.document import read_shot
 from texallon.formats.picture_file import read_picture
 
+pytestmark = pytest.mark.slow
+
 
 def texallon(*arguments: object, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "texallon.cli", *map(str, arguments)]

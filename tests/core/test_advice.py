@@ -14,6 +14,8 @@ from texallon.core.document import apply_patch, read_shot
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.signal.check_recipes import check_shot
 
+pytestmark = pytest.mark.slow
+
 
 def ball(carries: str = "heat") -> Mesh:
     """A ball of 1 m about the origin with a groove round it, so that it has a top, a rim and a hollow."""

@@ -4,6 +4,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +16,8 @@ from texallon.core.signal.check_recipes import check_shot
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
+
+pytestmark = pytest.mark.slow
 
 COUNT = 400
 RNG = np.random.default_rng(71)

@@ -12,6 +12,8 @@ from texallon.core.shade.albedo import dielectric_albedo, dielectric_mean_albedo
 from texallon.core.shade.rows import COAT_WEIGHT, MATERIAL_ROWS
 from texallon.core.shade.wetness import FILM_ROUGHNESS, wet
 
+pytestmark = pytest.mark.slow
+
 WHITE = {"base_color": (1.0, 1.0, 1.0), "specular_weight": (0.0,)}
 
 

@@ -9,6 +9,8 @@ import pytest
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.render.render_frame import render_frame
 
+pytestmark = pytest.mark.slow
+
 DULL = look("dull", layer("dull", base_color=value(0.5), specular_weight=value(0.0)))
 CAMERA = {"position": [0, 6, 0.001], "target": [0, 0, 0], "focal_length": 400}
 

@@ -14,6 +14,8 @@ from tests.builders import MadeFiles, ball, box, layer, look, shot, square, valu
 from texallon.core.document.channels import CHANNELS
 from texallon.core.render.render_frame import render_frame
 
+pytestmark = pytest.mark.slow
+
 FILES = {"ball": ball(1.0, 32), "small": ball(0.4, 24), "box": box(2, 2, 2), "sheet": square(3.0)}
 
 

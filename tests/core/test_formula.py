@@ -221,6 +221,7 @@ WORDS = st.sampled_from(
 
 @given(st.one_of(st.lists(WORDS, max_size=24).map(" ".join), st.text(max_size=60)))
 @example("position.x if distance > 2 else uv.v ** 0.5")
+@example("\r0")
 @settings(max_examples=400)
 def test_any_text_is_a_formula_or_a_formula_error(text: str) -> None:
     try:

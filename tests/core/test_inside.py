@@ -11,6 +11,8 @@ from texallon.core.render.render_frame import make_context, render_frame
 from texallon.core.render.transport.camera_media import media_at_point
 from texallon.core.shade.media.nesting import BODY, FIELDS, INDEX
 
+pytestmark = pytest.mark.slow
+
 DULL = {"base_color": 0.5, "specular_weight": 0.0}
 FOG = {
     "transmission_weight": 1.0,

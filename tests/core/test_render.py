@@ -14,6 +14,8 @@ from texallon.core.document import Shot
 from texallon.core.render.film.film import Film
 from texallon.core.render.render_frame import make_context, render_frame
 
+pytestmark = pytest.mark.slow
+
 DULL = layer("dull", base_color=value([0.5, 0.5, 0.5]), specular_weight=value(0.0))
 
 

@@ -14,6 +14,8 @@ from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey
 from texallon.core.shade.random import uniform4
 from tools.half_space import given_back as given_back_by_doubling
 
+pytestmark = pytest.mark.slow
+
 WAX = {
     "subsurface_weight": value(1.0),
     "specular_weight": value(0.0),

@@ -14,6 +14,8 @@ from texallon.engine.light_mix_preview import MOST_PIXELS, LightMixPreview, blur
 from texallon.engine.schedule import PAUSE
 from texallon.formats.shot_files import ShotFiles
 
+pytestmark = pytest.mark.slow
+
 
 def groups(height: int = 90, width: int = 160, count: int = 3) -> np.ndarray:
     return np.random.default_rng(4).random((count, height, width, 3)).astype(np.float32)

@@ -14,6 +14,8 @@ from tests.engine.driven import MESSAGES
 from texallon.engine.link import EngineLink
 from texallon.messages.to_engine import OpenSession, SnapshotQuestion
 
+pytestmark = pytest.mark.slow
+
 PICTURE = {"kind": "picture"}
 MASK = {"kind": "mask", "look": "basin stone", "recipe": "/looks/0/layers/1/where"}
 BENCH = {"look": "basin stone", "recipe": "/looks/0/layers/1/where"}

@@ -229,7 +229,7 @@ def parse(text: str) -> Parsed:
     text : str
         A formula.
     """
-    text = text.replace("\n", " ")
+    text = text.replace("\n", " ").replace("\r", " ")
     try:
         tree = ast.parse(text, mode="eval")
     except SyntaxError as error:
