@@ -302,6 +302,29 @@ def test_a_picture_stops_at_its_last_sample_and_tells_what_is_left(
     assert made.picture.film.samples == 3
 
 
+def test_a_picture_that_is_gone_back_to_remembers_what_it_took(
+    session: tuple[Driven, list[dict[str, Any]]],
+) -> None:
+    made, sent = session
+    sampling = {"op": "add", "path": "/sampling", "value": {"samples": 64}}
+    other = {"op": "add", "path": "/looks/2/layers/0/on", "value": False}
+
+    def last(*patch: dict[str, Any]) -> dict[str, Any]:
+        made.change({"do": "preview", "patch": list(patch)})
+        sent.clear()
+        for _ in range(8):
+            made.advance(lambda: False)
+        return next(head for head in sent if head.get("stage") == "full")
+
+    last(sampling)
+    here = [head for head in sent if head.get("stage") == "full"][-1]
+    assert last(sampling, other)["samples"] == 1
+    back = last(sampling)
+    assert back["samples"] >= here["samples"], "the picture of before is gone on with"
+    assert back["seconds"] >= here["seconds"] > 0
+    assert back["left"] > 0
+
+
 def test_a_preempted_stage_is_done_later(session: tuple[Driven, list[dict[str, Any]]]) -> None:
     made, sent = session
     made.advance(lambda: True)

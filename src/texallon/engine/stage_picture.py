@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -47,6 +48,15 @@ class _Smooth:
     picture: Array
 
 
+@dataclass
+class _Times:
+    """Of one film: seconds spent on it in all, those that sampling took, and the samples that were made in them."""
+
+    spent: float = 0.0
+    sampling: float = 0.0
+    samples: int = 0
+
+
 class StagePicture:
     """The picture of one window. What it is made from lies in the store; here is what was shown, to go on from."""
 
@@ -64,9 +74,8 @@ class StagePicture:
         self._weights = np.ones((1, 3), np.float32)
         self._region: Region | None = None
         self._samples = 0
-        self.seconds = 0.0
-        """Spent on the picture so far."""
-        self._sampling = 0.0
+        self._times: WeakKeyDictionary[Film, _Times] = WeakKeyDictionary()
+        self._time = _Times()
 
     def begin(
         self, graph: FrameGraph, size: tuple[int, int], region: Region | None, wanted: Callable[[], bool]
@@ -81,11 +90,20 @@ class StagePicture:
         self._weights, self._region, self._samples = group_weights(shot), region, shot.sampling.samples
         if self._film_value is None or film.content_key != self._film_value.content_key:
             self._half = self._smooth = self._rough = self._preview = None
-            self.seconds = self._sampling = 0.0
             self._film_value = film
         kept = self._store.value(film)
+        self._time = self._times.setdefault(kept, _Times())
         self.film = kept if kept.samples else None
         return context
+
+    @property
+    def seconds(self) -> float:
+        """Spent on the picture so far, also before other states came between."""
+        return self._time.spent
+
+    @seconds.setter
+    def seconds(self, value: float) -> None:
+        self._time.spent = value
 
     @property
     def begun(self) -> bool:
@@ -130,7 +148,8 @@ class StagePicture:
         film = self._store.value(self._film_value)
         begun = time.perf_counter()
         film.add_sample(context, self._pool, self._store, large=steady)
-        self._sampling += time.perf_counter() - begun
+        self._time.sampling += time.perf_counter() - begun
+        self._time.samples += 1
         self.film = film
         count = film.samples
         if count in SHOWN_AT or count % 32 == 0 or self.finished():
@@ -147,7 +166,10 @@ class StagePicture:
         film = self.film
         if film is None or not film.samples:
             return None
-        return 0.0 if film.done else self._sampling / film.samples * max(self._samples - film.samples, 0)
+        left = 0 if film.done else max(self._samples - film.samples, 0)
+        if left and not self._time.samples:  # others have made what there is: how long one takes is not known yet
+            return None
+        return left * self._time.sampling / max(self._time.samples, 1)
 
     def _resized(self, context: RenderContext, film: Film) -> RenderContext:
         assert self._graph is not None
