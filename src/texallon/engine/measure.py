@@ -8,12 +8,13 @@ import numpy as np
 from texallon.core.derived import Cost, derived
 from texallon.core.document import Look
 from texallon.core.document.channels import CHANNEL_BY_NAME
+from texallon.core.document.problem import Path
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.ops.op import Modifier
 from texallon.core.ops.points import Points
 from texallon.core.render.camera.gbuffer import GBuffer
-from texallon.core.signal.plan import Node, Path, Plan
+from texallon.core.signal.plan import Node, Plan
 from texallon.core.signal.planner import Planner, PlanScope
 from texallon.core.signal.statistics import statistics
 from texallon.engine.encode import data_address

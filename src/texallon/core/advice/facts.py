@@ -10,7 +10,7 @@ from texallon.core.advice.look_around import Around, look_around
 from texallon.core.derived import checkpoint
 from texallon.core.document.ids import by_id
 from texallon.core.document.look import Layer
-from texallon.core.document.problem import DocumentError, pointer
+from texallon.core.document.problem import DocumentError, Path, pointer
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.recipe_address import recipe_label
 from texallon.core.document.resolved import ResolvedShot
@@ -21,7 +21,6 @@ from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.picture_content import Content, content_of
 from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
 from texallon.core.render.scene.scene import Scene
-from texallon.core.signal.plan import Path
 from texallon.core.signal.planner import Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
 

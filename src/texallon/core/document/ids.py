@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, Field
 
 from texallon.core.document.base import Model
-from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.problem import DocumentError, Path, Problem, pointer, tokens_of
 
 Id = Annotated[str, Field(pattern=r"^(?:[a-z][a-z0-9]{0,31})?$")]
 """Unique among its siblings; begins with a letter, so that it can't be taken for a position. Empty where none was given yet."""
@@ -127,11 +127,11 @@ def by_position(document: Any, path: str) -> str:
     """
     tokens: list[str | int] = []
     here = document
-    for token in (part.replace("~1", "/").replace("~0", "~") for part in path.split("/")[1:]):
+    for token in tokens_of(path):
         if isinstance(here, list):
-            position = _position(here, token, path)
-            tokens.append(position)
-            here = here[position] if isinstance(position, int) and position < len(here) else None
+            at = _position(here, token, path)
+            tokens.append(at)
+            here = here[at] if isinstance(at, int) and at < len(here) else None
         else:
             tokens.append(token)
             here = here.get(token) if isinstance(here, dict) else None
@@ -141,9 +141,9 @@ def by_position(document: Any, path: str) -> str:
 def _position(values: list[Any], token: str, path: str) -> str | int:
     if token == "-" or not token[:1].isalpha():
         return int(token) if token.isdigit() else token
-    for index, each in enumerate(values):
-        if isinstance(each, dict) and each.get("id") == token:
-            return index
+    at = position(values, token)
+    if at is not None:
+        return at
     raise DocumentError([Problem(path, "what this names is not there any more", "it was taken away meanwhile")])
 
 
@@ -192,7 +192,7 @@ def id_of(value: Any) -> str:
     return found if isinstance(found, str) else ""
 
 
-def by_id(document: Any, path: tuple[str | int, ...]) -> str:
+def by_id(document: Any, path: Path) -> str:
     """A JSON Pointer that goes by ids, from a path of positions.
 
     Parameters

@@ -3,6 +3,9 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+Path = tuple[str | int, ...]
+"""Names of members and positions in lists, from the document inwards."""
+
 
 def pointer(*path: str | int) -> str:
     """A JSON Pointer to a place in a document (RFC 6901).
@@ -18,6 +21,22 @@ def pointer(*path: str | int) -> str:
     '/looks/0/a~1b'
     """
     return "".join("/" + str(part).replace("~", "~0").replace("/", "~1") for part in path)
+
+
+def tokens_of(path: str) -> list[str]:
+    """The names and positions that a JSON Pointer goes by, as `pointer` takes them.
+
+    Parameters
+    ----------
+    path : str
+        A JSON Pointer.
+
+    Examples
+    --------
+    >>> tokens_of("/looks/0/a~1b")
+    ['looks', '0', 'a/b']
+    """
+    return [part.replace("~1", "/").replace("~0", "~") for part in path.split("/")[1:]]
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,9 @@ from pydantic import ValidationError
 
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.ids import member, position
-from texallon.core.document.problem import DocumentError, Problem
+from texallon.core.document.problem import DocumentError, Path, Problem, tokens_of
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.shot import Shot
-
-Path = tuple[str | int, ...]
 
 
 def find_recipe(shot: Shot, address: str) -> tuple[Recipe | None, Path]:
@@ -33,7 +31,7 @@ def find_recipe(shot: Shot, address: str) -> tuple[Recipe | None, Path]:
     """
     here: Any = shot
     path: list[str | int] = []
-    for token in (each.replace("~1", "/").replace("~0", "~") for each in address.split("/")[1:]):
+    for token in tokens_of(address):
         at = position(here, token)
         path.append(token if at is None else at)
         here = member(here, token)

@@ -4,10 +4,9 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from texallon.core.document.look import Look
-from texallon.core.document.problem import DocumentError, Problem
+from texallon.core.document.problem import DocumentError, Path, Problem
 from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
-from texallon.core.signal.plan import Path
 from texallon.core.signal.planner import Planner, PlanScope
 
 

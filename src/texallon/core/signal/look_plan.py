@@ -4,8 +4,9 @@ from collections.abc import Iterable
 
 from texallon.core.document.channels import CHANNELS
 from texallon.core.document.look import Look
+from texallon.core.document.problem import Path
 from texallon.core.document.resolved import ResolvedShot
-from texallon.core.signal.plan import Path, Plan
+from texallon.core.signal.plan import Plan
 from texallon.core.signal.planner import Planner, PlanScope
 
 

@@ -9,8 +9,6 @@ from texallon.core.kernel import Array
 from texallon.core.ops.op import Op, space_key
 from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
 
-Path = tuple[str | int, ...]
-
 
 @dataclass(frozen=True)
 class Node:

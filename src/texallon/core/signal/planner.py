@@ -17,7 +17,7 @@ from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
-from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.problem import DocumentError, Path, Problem, pointer
 from texallon.core.document.recipe import Recipe, Signal, SignalRef, Step
 from texallon.core.document.resolved import Time
 from texallon.core.document.space import LocatorRef, SpaceRef, reference_name
@@ -27,7 +27,7 @@ from texallon.core.ops.points import Matrix
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
 from texallon.core.signal.placement import Aimed, Placed, camera_matrix, locator_matrix, object_matrix
-from texallon.core.signal.plan import Node, Path, Plan, subset
+from texallon.core.signal.plan import Node, Plan, subset
 
 IDS = re.compile(r'"id":"[a-z0-9]*",')
 """Ids of steps within an op's own recipes, as the program writes them: a value does not depend on them."""

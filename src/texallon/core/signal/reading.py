@@ -8,11 +8,12 @@ import numpy as np
 
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Blend, Layer, Look
+from texallon.core.document.problem import Path
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Points
-from texallon.core.signal.plan import Path, Plan
+from texallon.core.signal.plan import Plan
 from texallon.core.signal.planner import Planner
 
 Values = Mapping[str, Array]

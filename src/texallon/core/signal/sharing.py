@@ -9,11 +9,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from texallon.core.document.ids import by_id
-from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.problem import DocumentError, Path, Problem, pointer
 from texallon.core.document.recipe_address import recipe_label
 from texallon.core.ops.expression import FormulaError, parse, renamed_signal
 from texallon.core.ops.registry import ops
-from texallon.core.signal.plan import Path
 
 Json = dict[str, Any]
 
