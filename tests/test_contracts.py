@@ -103,11 +103,10 @@ LONG = {
     # One point's numbers, in registers: a tuple of them would say no more than their names.
     "geometry.rays.aim",
     "ops.lattice.blend8",
-    "render.light.emitters.sample_light",
     "render.light.lamps.lamp_hit_pdf",
     "render.transport.light_aovs.accumulate",
-    "render.transport.scatter.continue_straight",
-    "render.transport.scatter.to_basis",
+    "render.transport.next_event.ask_light",
+    "render.transport.next_vertex.continue_path",
     "shade.base.with_thin_film",
     "shade.stack.make_stack",
     "shade.surface.evaluate",

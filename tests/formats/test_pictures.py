@@ -1,14 +1,18 @@
 """OpenEXR and point files."""
 
+import errno
 import zipfile
 from pathlib import Path
 
 import numpy as np
 import OpenEXR
+import OpenImageIO as oiio
 import pytest
 
+from texallon.core.derived.memory import buffers
+from texallon.core.ops.pyramid import make_pyramid
 from texallon.formats.exr import PictureError, write_exr
-from texallon.formats.picture_file import read_picture
+from texallon.formats.picture_file import read_picture, read_pyramid, write_png
 from texallon.formats.points_file import read_points
 
 
@@ -44,3 +48,41 @@ def test_points_are_never_unpickled(tmp_path: Path) -> None:
             archive.writestr(f"a{number}.npy", b"")
     with pytest.raises(ValueError, match="70 arrays"):
         read_points(tmp_path / "many.npz")
+
+
+@pytest.mark.parametrize("kind", ["png", "tif", "tiled.tif", "exr"])
+@pytest.mark.parametrize("raw", [True, False])
+def test_a_large_picture_lies_in_a_file_and_is_the_same_there(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kind: str, raw: bool
+) -> None:
+    rng = np.random.default_rng(3)
+    picture = rng.integers(0, 256, (213, 131, 3), np.uint8)
+    path = tmp_path / f"p.{kind}"
+    spec = oiio.ImageSpec(131, 213, 3, oiio.HALF if kind == "exr" else oiio.UINT8)
+    if "tiled" in kind:
+        spec.tile_width = spec.tile_height = 64
+    with_file = oiio.ImageOutput.create(str(path))
+    assert with_file.open(str(path), spec) and with_file.write_image(picture)
+    with_file.close()
+    whole = make_pyramid(read_picture(path, raw))
+    monkeypatch.setattr("texallon.formats.scratch.HELD", 1000)
+    monkeypatch.setattr("texallon.formats.picture_file.BAND", 131 * 10)
+    monkeypatch.setattr("texallon.core.ops.pyramid.BAND", 131 * 7)
+    mapped = read_pyramid(path, raw, tmp_path)
+    assert np.array_equal(whole.pixels.view(np.uint32), mapped.pixels.view(np.uint32)), "bit for bit"
+    assert np.array_equal(whole.levels, mapped.levels)
+    assert sum(buffers(mapped).values()) < 2000 < sum(buffers(whole).values()), "it takes disk, not memory"
+    assert [each.name for each in tmp_path.iterdir()] == [path.name], "a file without a name is left by nobody"
+
+
+def test_without_room_on_disk_a_picture_is_held_in_memory(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    write_png(tmp_path / "p.png", np.full((64, 64, 3), 128, np.uint8))
+    monkeypatch.setattr("texallon.formats.scratch.HELD", 1000)
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("os.posix_fallocate", full)
+    pyramid = read_pyramid(tmp_path / "p.png", True, tmp_path)
+    assert sum(buffers(pyramid).values()) >= 64 * 64 * 3 * 4
+    assert np.allclose(pyramid.pixels, 128 / 255)

@@ -33,7 +33,7 @@ class Renderer:
 
     def __init__(self, wire: Wire, files: Path) -> None:
         self.wire = wire
-        self.files = ShotFiles(store=files)
+        self.files = ShotFiles(store=files, scratch=files)
         self.store = DerivedStore(BUDGET)
         self.pool = ThreadPoolExecutor(os.cpu_count() or 2)
         self.sessions: dict[str, Session] = {}

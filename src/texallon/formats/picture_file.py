@@ -7,13 +7,17 @@ floating-point TIFF are linear already); raw numbers are left as they are, whole
 
 import os
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
 
+from texallon.core.ops.pyramid import BAND, Pyramid, build_pyramid, level_sizes, pixel_count
 from texallon.formats.exr import PictureError
+from texallon.formats.scratch import room_for
 
 KINDS = ("png", "jpg", "jpeg", "tif", "tiff", "exr", "hdr")
 LARGEST_FILE = 128_000_000
@@ -39,8 +43,46 @@ def sniff_picture(data: bytes) -> str:
     return next((kind for kind, starts in MAGIC.items() if data.startswith(starts)), "")
 
 
-def read_picture(path: Path, raw: bool) -> npt.NDArray[np.float32]:
-    """A picture `(height, width, 1…4)`, its first row at the top; raises `PictureError` in words for a person."""
+class OpenPicture:
+    """A picture of which bands of rows are read, each by itself, so that not all of it must be in memory.
+
+    `width`, `height` and `channels` (1…4) are known when it is opened; `raw` says whether numbers are left as they stand in the file.
+    """
+
+    def __init__(self, opened: oiio.ImageInput, ending: str, raw: bool) -> None:
+        spec = opened.spec()
+        self.width, self.height, self.channels = int(spec.width), int(spec.height), min(int(spec.nchannels), 4)
+        self._opened, self._spec, self._ending = opened, spec, ending
+        self._curved = not raw and spec.format.basetype not in (oiio.HALF, oiio.FLOAT, oiio.DOUBLE)
+
+    def bands(self, rows: int) -> Iterator[npt.NDArray[np.float32]]:
+        """The picture in bands `(rows or fewer, width, channels)`, from the top; raises `PictureError` where it is damaged."""
+        tall = self._spec.tile_height if self._spec.tile_width else 1
+        rows = max(rows // tall, 1) * tall
+        for start in range(0, self.height, rows):
+            end = min(start + rows, self.height)
+            pixels = self._read(self._spec.y + start, self._spec.y + end)
+            if pixels is None:
+                raise PictureError(f"the {self._ending.upper()} file is damaged: {self._opened.geterror()[:160]}")
+            band: npt.NDArray[np.float32] = np.ascontiguousarray(pixels, np.float32)
+            band = band.reshape(end - start, self.width, self.channels)
+            if self._curved:
+                colours = 1 if self.channels < 3 else 3
+                band[:, :, :colours] = from_srgb(band[:, :, :colours])
+            yield band
+
+    def _read(self, top: int, bottom: int) -> npt.NDArray[np.float32] | None:
+        spec = self._spec
+        if not spec.tile_width:
+            return self._opened.read_scanlines(0, 0, top, bottom, 0, 0, self.channels, oiio.FLOAT)
+        return self._opened.read_tiles(
+            0, 0, spec.x, spec.x + spec.width, top, bottom, 0, 1, 0, self.channels, oiio.FLOAT
+        )
+
+
+@contextmanager
+def open_picture(path: Path, raw: bool) -> Iterator[OpenPicture]:
+    """Open a picture to read it in bands; raises `PictureError` in words for a person."""
     size = path.stat().st_size
     if size > LARGEST_FILE:
         raise PictureError(f"the file has {size / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read")
@@ -67,20 +109,28 @@ def read_picture(path: Path, raw: bool) -> npt.NDArray[np.float32]:
             raise PictureError(
                 f"the picture is {spec.width} × {spec.height}; at most {MOST_PIXELS // 10**6} million pixels are read"
             )
-        channels = min(spec.nchannels, 4)
-        pixels = opened.read_image(0, 0, 0, channels, oiio.FLOAT)
-        if pixels is None:
-            raise PictureError(f"the {ending.upper()} file is damaged: {opened.geterror()[:160]}")
-        whole = spec.format.basetype not in (oiio.HALF, oiio.FLOAT, oiio.DOUBLE)
+        yield OpenPicture(opened, ending, raw)
     finally:
         opened.close()
-    picture: npt.NDArray[np.float32] = np.ascontiguousarray(pixels, np.float32)
-    if picture.ndim == 2:
-        picture = picture[:, :, None]
-    if not raw and whole:
-        colours = 1 if channels < 3 else 3
-        picture[:, :, :colours] = from_srgb(picture[:, :, :colours])
+
+
+def read_picture(path: Path, raw: bool) -> npt.NDArray[np.float32]:
+    """A whole picture `(height, width, 1…4)`, its first row at the top; raises `PictureError` in words for a person."""
+    with open_picture(path, raw) as opened:
+        picture = np.empty((opened.height, opened.width, opened.channels), np.float32)
+        at = 0
+        for band in opened.bands(max(BAND // opened.width, 1)):
+            picture[at : at + len(band)] = band
+            at += len(band)
     return picture
+
+
+def read_pyramid(path: Path, raw: bool, scratch: Path | None = None) -> Pyramid:
+    """A picture with its ever smaller copies; a large one lies in a file in `scratch`, not in memory. Raises `PictureError`."""
+    with open_picture(path, raw) as opened:
+        levels = level_sizes(opened.width, opened.height)
+        room = room_for(pixel_count(levels), opened.channels, scratch)
+        return build_pyramid(levels, opened.bands(max(BAND // opened.width, 1)), room)
 
 
 def from_srgb(values: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:

@@ -7,17 +7,21 @@ import numpy.typing as npt
 
 from texallon.core.document.object import FileRef
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.ops.pyramid import Pyramid, make_pyramid
+from texallon.core.ops.pyramid import Pyramid
 from texallon.formats.mesh_file import read_mesh
-from texallon.formats.picture_file import read_picture
+from texallon.formats.picture_file import read_picture, read_pyramid
 
 
 class ShotFiles:
-    """Files beside a document (`root`), or in a store by their SHA-256 (`store`), where the document names one."""
+    """Files beside a document (`root`), or in a store by their SHA-256 (`store`), where the document names one.
 
-    def __init__(self, root: Path | None = None, store: Path | None = None) -> None:
+    Large pictures are unpacked into `scratch`, the system's folder for temporary files unless given.
+    """
+
+    def __init__(self, root: Path | None = None, store: Path | None = None, scratch: Path | None = None) -> None:
         self.root = root
         self.store = store
+        self.scratch = scratch
 
     def path(self, ref: FileRef) -> Path:
         """Where a file lies; raises `FileNotFoundError` in words for a person."""
@@ -46,7 +50,7 @@ class ShotFiles:
         return _three_channels(read_picture(self.path(ref), False))
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        return make_pyramid(read_picture(self.path(ref), raw))
+        return read_pyramid(self.path(ref), raw, self.scratch)
 
 
 def _three_channels(picture: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:

@@ -37,7 +37,7 @@
 
   live.onEmpty = () => {
     canvas?.getContext('2d')?.clearRect(0, 0, canvas.width, canvas.height);
-    for (const name of ['serial', 'stage', 'samples', 'show', 'revision']) delete canvas?.dataset[name];
+    for (const name of ['shot', 'serial', 'stage', 'samples', 'show', 'revision']) delete canvas?.dataset[name];
   };
   live.onPicture = (picture, head) => {
     if (!canvas) return;
@@ -48,6 +48,7 @@
     if (!context) return;
     context.imageSmoothingQuality = 'high';
     context.drawImage(picture, 0, 0, canvas.width, canvas.height);
+    canvas.dataset['shot'] = String(head.shot);
     canvas.dataset['serial'] = String(head.serial);
     canvas.dataset['stage'] = head.stage;
     canvas.dataset['samples'] = String(head.samples);

@@ -2,6 +2,7 @@
 
 import dataclasses
 from collections.abc import Iterator, Mapping
+from mmap import mmap
 from typing import Any
 
 import numpy as np
@@ -16,7 +17,8 @@ def buffers(value: Any) -> dict[int, int]:
     Parameters
     ----------
     value : Any
-        Arrays, dataclasses, tuples, lists and mappings of these; others count by their `nbytes`, if they have it.
+        Arrays, dataclasses, tuples, lists and mappings of these; others count by their `nbytes`, if they have it. An array that lies in
+        a mapped file takes disk, and memory only as long as nobody else needs it: it counts as small.
 
     Returns
     -------
@@ -40,7 +42,8 @@ def _walk(value: Any, seen: set[int]) -> Iterator[tuple[int, int]]:
         base: Any = value
         while isinstance(base.base, np.ndarray):
             base = base.base
-        yield id(base), base.nbytes
+        owner = base.base.obj if isinstance(base.base, memoryview) else base.base
+        yield id(base), SMALL if isinstance(owner, mmap) else base.nbytes
         return
     if value is None or isinstance(value, (bool, int, float, str, type)) or id(value) in seen:
         return

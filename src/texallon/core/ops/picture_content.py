@@ -30,8 +30,10 @@ def content_of(raw: Pyramid) -> Content:
         return "grey"
     start, width, height = next((row for row in raw.levels if row[1] * row[2] <= LOOKED_AT), raw.levels[-1])
     whole = raw.pixels[int(start) : int(start + width * height), :3].astype(np.float64)
-    finest = raw.pixels[: int(raw.levels[0, 1] * raw.levels[0, 2]), :3]
-    sample = finest[:: max(len(finest) // LOOKED_AT, 1)].astype(np.float64)
+    finest = raw.pixels[: raw.width * raw.height].reshape(raw.height, raw.width, -1)
+    # Rows apart: a large picture lies in a file, of which only those are read then.
+    every = max(int((raw.width * raw.height / LOOKED_AT) ** 0.5), 1)
+    sample = finest[::every, ::every, :3].reshape(-1, 3).astype(np.float64)
     if np.percentile(np.ptp(whole, axis=1), 99) <= APART:
         return "grey"
     normals = 2 * sample - 1

@@ -1,10 +1,14 @@
 """A picture with its ever smaller copies (mip map), and looking values up in it between pixels and between copies.
 
 Each level is the average of the 2 × 2 pixels of the one before that each of its pixels covers (L. Williams, "Pyramidal Parametrics", SIGGRAPH 1983).
+
+A pyramid is built from bands of rows, so that of a large picture never more than a band is held in memory beside the pyramid itself,
+which may lie in a file (see `Room`).
 """
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -34,6 +38,77 @@ class Pyramid:
         return int(self.pixels.shape[1])
 
 
+class Room(Protocol):
+    """Where the pixels of a pyramid are put: in memory, or in a file that is mapped into it."""
+
+    pixels: Array
+
+    def rest(self) -> None:
+        """Nothing of it is wanted for the moment."""
+
+
+class InMemory(Room):
+    """Room in memory.
+
+    Parameters
+    ----------
+    count : int
+        Pixels of all levels.
+    channels : int
+        Numbers of each.
+    """
+
+    def __init__(self, count: int, channels: int) -> None:
+        self.pixels = np.empty((count, channels), np.float32)
+
+    def rest(self) -> None:
+        pass
+
+
+BAND = 1 << 20
+"""Pixels of a band, about."""
+
+
+def level_sizes(width: int, height: int) -> npt.NDArray[np.int64]:
+    """Where the levels of a picture start, and their sizes.
+
+    Parameters
+    ----------
+    width : int
+        Pixels across.
+    height : int
+        Pixels down.
+
+    Returns
+    -------
+    NDArray
+        `(l, 3)` start, width and height of each level, the largest first.
+
+    Examples
+    --------
+    >>> level_sizes(5, 2).tolist()
+    [[0, 5, 2], [10, 3, 1], [13, 2, 1], [15, 1, 1]]
+    """
+    levels, start = [], 0
+    while True:
+        levels.append((start, width, height))
+        start += width * height
+        if width == 1 and height == 1:
+            return np.array(levels, np.int64)
+        width, height = (width + 1) // 2, (height + 1) // 2
+
+
+def pixel_count(levels: npt.NDArray[np.int64]) -> int:
+    """How many pixels all levels have together.
+
+    Parameters
+    ----------
+    levels : NDArray
+        `(l, 3)`, as `level_sizes` gives it.
+    """
+    return int(levels[-1, 0] + levels[-1, 1] * levels[-1, 2])
+
+
 def make_pyramid(picture: Array) -> Pyramid:
     """The pyramid of a picture `(height, width, channels)`, its first row at the top.
 
@@ -42,17 +117,69 @@ def make_pyramid(picture: Array) -> Pyramid:
     picture : Array
         `(height, width, channels)`.
     """
-    level = np.ascontiguousarray(picture, np.float32)
-    levels, rows, start = [], [], 0
-    while True:
-        height, width, channels = level.shape
-        levels.append((start, width, height))
-        rows.append(level.reshape(-1, channels))
-        start += width * height
-        if width == 1 and height == 1:
-            break
-        level = halved(halved(level, 0), 1)
-    return Pyramid(np.concatenate(rows).astype(np.float32), np.array(levels, np.int64))
+    height, width, channels = picture.shape
+    levels = level_sizes(width, height)
+    return build_pyramid(levels, [picture], InMemory(pixel_count(levels), channels))
+
+
+def build_pyramid(levels: npt.NDArray[np.int64], bands: Iterable[Array], room: Room) -> Pyramid:
+    """The pyramid of a picture that comes in bands of rows, the first at the top.
+
+    Parameters
+    ----------
+    levels : NDArray
+        `(l, 3)`, as `level_sizes` gives it.
+    bands : Iterable
+        `(rows, width, channels)` each, together the picture.
+    room : Room
+        For the pixels of all levels.
+    """
+    pixels = room.pixels
+    at = 0
+    for band in bands:
+        rows = band.reshape(-1, pixels.shape[1])
+        pixels[at : at + len(rows)] = rows
+        at += len(rows)
+        room.rest()
+    for level in range(1, len(levels)):
+        start, width, height = levels[level - 1]
+        larger = pixels[start : start + width * height].reshape(height, width, -1)
+        at = int(levels[level, 0])
+        for band in _smaller(larger):
+            rows = band.reshape(-1, pixels.shape[1])
+            pixels[at : at + len(rows)] = rows
+            at += len(rows)
+            room.rest()
+    return Pyramid(pixels, levels)
+
+
+def _smaller(level: Array) -> Iterator[Array]:
+    """Half a level in both directions, in bands of rows."""
+    rows = max(BAND // level.shape[1], 1)
+    for band in _halved_rows(level, rows):
+        yield halved(band, 1)
+
+
+def _halved_rows(level: Array, rows: int) -> Iterator[Array]:
+    """As `halved` along the first axis, in bands of about `rows` rows; the sum so far is carried from each to the next."""
+    size = len(level)
+    if size == 1:
+        yield level
+        return
+    count = (size + 1) // 2
+    edges = np.linspace(0, size, count + 1)
+    first = np.minimum(edges.astype(int), size - 1)
+    part = (edges - first).reshape(-1, *([1] * (level.ndim - 1)))
+    before = np.zeros((1, *level.shape[1:]), np.float64)
+    last = before[:0]
+    for a in range(0, size, rows):
+        summed = np.concatenate([before, level[a : a + rows]], dtype=np.float64)
+        np.cumsum(summed, axis=0, out=summed)
+        here = slice(*np.searchsorted(first, (a, a + rows)))
+        k = first[here] - a
+        at = np.concatenate([last, summed[k] + part[here] * (summed[k + 1] - summed[k])])
+        yield (np.diff(at, axis=0) * (count / size)).astype(np.float32)
+        before, last = summed[-1:].copy(), at[-1:]
 
 
 def halved(level: Array, axis: int) -> Array:
@@ -63,22 +190,13 @@ def halved(level: Array, axis: int) -> Array:
     Parameters
     ----------
     level : Array
-        The value at which it splits; of a picture one level of its pyramid.
+        Of a picture one level of its pyramid.
     axis : int
         Along which.
     """
-    size = level.shape[axis]
-    if size == 1:
-        return level
-    count = (size + 1) // 2
-    summed = np.zeros((size + 1, *np.delete(level.shape, axis)), np.float64)
-    np.cumsum(np.moveaxis(level, axis, 0), axis=0, dtype=np.float64, out=summed[1:])
-    edges = np.linspace(0, size, count + 1)
-    first = np.minimum(edges.astype(int), size - 1)
-    part = (edges - first).reshape(-1, *([1] * (level.ndim - 1)))
-    at = summed[first] + part * (summed[first + 1] - summed[first])
-    made: Array = np.moveaxis(np.diff(at, axis=0) * (count / size), 0, axis).astype(np.float32)
-    return np.ascontiguousarray(made)
+    turned = np.moveaxis(level, axis, 0)
+    made: Array = np.moveaxis(np.concatenate(list(_halved_rows(turned, len(turned)))), 0, axis)
+    return np.ascontiguousarray(made, np.float32)
 
 
 @inlined

@@ -9,9 +9,11 @@ Each method gives a derived value or puts some together; nothing is computed bef
        └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
 """
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -154,6 +156,36 @@ class _SceneData(SceneData):
         assert isinstance(found, BakedPointData)
         bakes = tuple(bake_mesh.of(kind, found.version, mesh) for mesh in self._meshes)
         return self._store.value(join_bakes.of(bakes))
+
+
+class _HeldData(SceneData):
+    """Keeps what one render has asked for until that is done: a smaller budget must not have it read anew for every batch."""
+
+    def __init__(self, data: SceneData) -> None:
+        self._data = data
+        self._held: dict[object, Any] = {}
+
+    @property
+    def content_key(self) -> str:
+        return self._data.content_key
+
+    def _once(self, find: Callable[..., Any], *wanted: object) -> Any:
+        key = (find.__name__, *wanted)
+        if key not in self._held:
+            self._held[key] = find(*wanted)
+        return self._held[key]
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        found: Pyramid = self._once(self._data.pyramid, ref, raw)
+        return found
+
+    def attribute(self, name: str) -> Array:
+        found: Array = self._once(self._data.attribute, name)
+        return found
+
+    def baked(self, kind: str) -> Array:
+        found: Array = self._once(self._data.baked, kind)
+        return found
 
 
 class FrameGraph:
@@ -381,7 +413,7 @@ class FrameGraph:
             Where a look can't be planned or a file can't be read.
         """
         shot, store = self.shot, self.store
-        scene, materials = self.scene, self.materials
+        scene, materials = replace(self.scene, data=_HeldData(self.scene.data)), self.materials
         lights, mesh_lights = store.value(self.lights_value), store.value(self.mesh_lights_value)
         backdrop = None if self.backdrop_value is None else store.value(self.backdrop_value)
         given = (self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value)

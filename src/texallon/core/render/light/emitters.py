@@ -39,60 +39,35 @@ class Emitters(NamedTuple):
     peak: float
 
 
+class LightSample(NamedTuple):
+    """One direction `w` in which a point may find light: the metres to it, its density per steradian (0 for none), its radiance, whether
+    the light has no extent, and its group; of a shining surface the face and the place on it `s`, `t` (else −1; `ENVIRONMENT`)."""
+
+    wx: Float
+    wy: Float
+    wz: Float
+    far: Float
+    pdf: Float
+    r: Float
+    g: Float
+    b: Float
+    bare: bool
+    group: Int
+    emissive_face: Int
+    s: Float
+    t: Float
+
+
 @inlined
 def sample_light(
-    picture: Array,
-    rows: Array,
-    columns: Array,
-    chances: Array,
-    rotation: Float,
-    lamps: Array,
-    chance: Array,
-    groups: Integers,
-    group_of: Integers,
-    cumulative: Array,
-    corners: Array,
-    per_area: Array,
-    instance: Integers,
-    px: Float,
-    py: Float,
-    pz: Float,
-    pick: Float,
-    u: Float,
-    v: Float,
-    offset: Float,
-) -> tuple[Float, Float, Float, Float, Float, Float, Float, Float, bool, Int, Int, Float, Float]:
-    """Direction, distance, density (0 for none), radiance, whether the light has no extent, its group, and of a shining surface the
-    face and place on it (else −1; −2 for the environment). Takes the members of `Emitters` one by one, as a tuple of arrays would be counted at each call.
+    emitters: Emitters, px: Float, py: Float, pz: Float, pick: Float, u: Float, v: Float, offset: Float
+) -> LightSample:
+    """Choose a light source, and a direction to it.
 
     Parameters
     ----------
-    picture : Array
-        `(h, w, 3)` radiance.
-    rows : Array
-        `(h + 1,)` cumulative chances.
-    columns : Array
-        `(h, w + 1)` cumulative chances.
-    chances : Array
-        `(h, w)` chance per steradian of the environment.
-    rotation : float
-        Radians about the vertical.
-    lamps : Array
-        `(l, LAMP)` the table of lamps.
-    chance : Array
-        `(l + 2,)` of the environment, each lamp and shining surfaces.
-    groups : Integers
-        `(l + 1,)` light groups of the first of these.
-    group_of : Integers
-        `(i,)` light group by instance.
-    cumulative : Array
-        `(n + 1,)` rising from 0 to 1.
-    corners : Array
-        `(f, 9)` corners of shining faces, metres.
-    per_area : Array
-        `(f,)` chance per square metre.
-    instance : Integers
-        `(f,)` of shining faces.
+    emitters : Emitters
+        All light sources.
     px, py, pz : float
         Of the point, metres.
     pick : float
@@ -104,6 +79,7 @@ def sample_light(
     offset : float
         Metres that the shadow ray starts above its surface.
     """
+    chance, cumulative = emitters.chance, emitters.cumulative
     last = chance.shape[0] - 1
     which = 0
     left = pick
@@ -118,25 +94,27 @@ def sample_light(
     group: Int = 0
     if chance[which] > 0.0:
         if which == 0:
-            wx, wy, wz, pu, pv, p = sample_environment(rows, columns, chances, rotation, u, v)
-            r, g, b = environment_radiance(picture, pu, pv)
-            group = groups[0]
+            wx, wy, wz, pu, pv, p = sample_environment(
+                emitters.rows, emitters.columns, emitters.pdf, emitters.rotation, u, v
+            )
+            r, g, b = environment_radiance(emitters.picture, pu, pv)
+            group = emitters.group[0]
             emissive_face = ENVIRONMENT
         elif which < last:
-            wx, wy, wz, far, p, r, g, b, bare = sample_lamp(lamps, which - 1, px, py, pz, u, v)
+            wx, wy, wz, far, p, r, g, b, bare = sample_lamp(emitters.lamps, which - 1, px, py, pz, u, v)
             # The ray starts an offset above the surface, and must end before the light it asks for.
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
-            group = groups[which]
+            group = emitters.group[which]
         else:
             emissive_face = find_interval(cumulative, u)
             span = cumulative[emissive_face + 1] - cumulative[emissive_face]
             root = np.sqrt((u - cumulative[emissive_face]) / span if span > 0.0 else 0.5)
             s, t = root * (1.0 - v), root * v  # even over the triangle (G. Turk, Graphics Gems, 1990)
-            wx, wy, wz, far, p = _towards(corners, per_area, emissive_face, px, py, pz, s, t)
+            wx, wy, wz, far, p = _towards(emitters.corners, emitters.per_area, emissive_face, px, py, pz, s, t)
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
             r = g = b = 1.0
-            group = group_of[instance[emissive_face]]
-    return wx, wy, wz, far, p * chance[which], r, g, b, bare, group, emissive_face, s, t
+            group = emitters.group_of[emitters.instance[emissive_face]]
+    return LightSample(wx, wy, wz, far, p * chance[which], r, g, b, bare, group, emissive_face, s, t)
 
 
 @inlined

@@ -11,14 +11,16 @@ from texallon.core.render.scene.scene import EVERYTHING, SEEN
 from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.emitter_hits import add_emitter_hits
+from texallon.core.render.transport.interface import update_media
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.core.render.transport.medium_traversal import traverse_medium
 from texallon.core.render.transport.paths import AFTER_DIFFUSE, FROM_CAMERA, IN_SUBSURFACE, Paths, Round, camera_paths
 from texallon.core.render.transport.primary import PrimaryHits, primary_hits
 from texallon.core.render.transport.random_walk import random_walk
-from texallon.core.render.transport.scatter import Onward, Settings, SurfaceInteractions, scatter, update_media
+from texallon.core.render.transport.scatter import scatter
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
+from texallon.core.render.transport.surface_interactions import Onward, Settings, SurfaceInteractions
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, EMISSION_COLOR, EMISSION_LUMINANCE, TRANSMISSION_WEIGHT
 

@@ -5,7 +5,7 @@ import numpy as np
 from texallon.core.geometry.embree import NO_HIT, intersect_one
 from texallon.core.geometry.rays import Hits, aim
 from texallon.core.kernel import Integers, allocating
-from texallon.core.render.light.emitters import ENVIRONMENT, Emitters, sample_light
+from texallon.core.render.light.emitters import Emitters, sample_light
 from texallon.core.render.transport.channel_chances import channel_chances
 from texallon.core.render.transport.emitter_hits import power_weight
 from texallon.core.render.transport.light_aovs import total_bounces
@@ -19,7 +19,7 @@ from texallon.core.render.transport.paths import (
     Paths,
     Round,
 )
-from texallon.core.render.transport.shadow_rays import ShadowRays
+from texallon.core.render.transport.shadow_rays import ShadowRays, put_light
 from texallon.core.shade.base import NON_SPECULAR
 from texallon.core.shade.media.constant import sample_free_flight, transmittance
 from texallon.core.shade.media.nesting import EXTINCTION, FORWARD, SCATTERING, innermost
@@ -73,10 +73,6 @@ def traverse_medium(
     """
     sample, bounce, seed = now.sample, now.bounce, now.seed
     distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
-    picture, rows, columns, chances = emitters.picture, emitters.rows, emitters.columns, emitters.pdf
-    rotation, lamps, chance, groups_of = emitters.rotation, emitters.lamps, emitters.chance, emitters.group
-    group_of, cumulative, corners = emitters.group_of, emitters.cumulative, emitters.corners
-    per_area, shining, peak = emitters.per_area, emitters.instance, emitters.peak
     m = paths.media
     store = np.empty(48, np.float32)
     first = ((-store.ctypes.data) % 64) // 4
@@ -129,28 +125,16 @@ def traverse_medium(
             # One of the scatterings asks for all of them: each takes the place of the last with a chance of one in so many.
             if choose * event < 1.0:
                 choose *= event
-                wx, wy, wz, far, pdf, lr, lg, lb, bare, group, emissive_face, gs, gt = sample_light(
-                    picture, rows, columns, chances, rotation, lamps, chance, groups_of, group_of, cumulative, corners, per_area,
-                    shining, x, y, z, choose, lu, lv, 0.0,
-                )  # fmt: skip
-                phase = henyey_greenstein_pdf(dx * wx + dy * wy + dz * wz, forward)
-                shadow.far[i] = far if pdf > 0.0 else 0.0
-                if pdf > 0.0:
+                asked = sample_light(emitters, x, y, z, choose, lu, lv, 0.0)
+                phase = henyey_greenstein_pdf(dx * asked.wx + dy * asked.wy + dz * asked.wz, forward)
+                shadow.far[i] = asked.far if asked.pdf > 0.0 else 0.0
+                if asked.pdf > 0.0:
                     shadow.origin[0, i], shadow.origin[1, i], shadow.origin[2, i] = x, y, z
-                    shadow.direction[0, i], shadow.direction[1, i], shadow.direction[2, i] = wx, wy, wz
-                    shadow.light[0, i] = r * phase * lr / pdf
-                    shadow.light[1, i] = g * phase * lg / pdf
-                    shadow.light[2, i] = w * phase * lb / pdf
-                    shadow.weight[i] = 1.0 if bare else power_weight(pdf, phase)
-                    shadow.group[i], shadow.emissive_face[i], shadow.barycentric[0, i], shadow.barycentric[1, i] = (
-                        group,
-                        emissive_face,
-                        gs,
-                        gt,
-                    )
-                    shadow.refracted_fraction[i] = (
-                        max(1.0 - peak / max(lr, lg, lb, 1e-30), 0.0) if emissive_face == ENVIRONMENT else 1.0
-                    )
+                    put_light(shadow, i, asked, emitters.peak)
+                    shadow.light[0, i] = r * phase * asked.r / asked.pdf
+                    shadow.light[1, i] = g * phase * asked.g / asked.pdf
+                    shadow.light[2, i] = w * phase * asked.b / asked.pdf
+                    shadow.weight[i] = 1.0 if asked.bare else power_weight(asked.pdf, phase)
             nx, ny, nz = sample_henyey_greenstein(dx, dy, dz, forward, nu, nv)
             paths.pdf[i] = henyey_greenstein_pdf(dx * nx + dy * ny + dz * nz, forward)
             dx, dy, dz = nx, ny, nz

@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from texallon.core.kernel import Array, Integers
+from texallon.core.kernel import Array, Float, Int, Integers, inlined
+from texallon.core.render.light.emitters import ENVIRONMENT, LightSample
 
 
 class ShadowRays(NamedTuple):
@@ -52,4 +53,27 @@ def empty_shadow_rays(n: int) -> ShadowRays:
         np.zeros((2, n), np.float32),
         np.ones(n, np.float32),
         np.zeros(n, np.int32),
+    )
+
+
+@inlined
+def put_light(shadow: ShadowRays, i: Int, asked: LightSample, peak: Float) -> None:
+    """Put down which light a shadow ray goes to, and in which direction.
+
+    Parameters
+    ----------
+    shadow : ShadowRays
+        One ray of it is filled.
+    i : int
+        Column of the ray.
+    asked : LightSample
+        What was chosen.
+    peak : float
+        Radiance above which the environment is too bright to be left to chance.
+    """
+    shadow.direction[0, i], shadow.direction[1, i], shadow.direction[2, i] = asked.wx, asked.wy, asked.wz
+    shadow.group[i], shadow.emissive_face[i] = asked.group, asked.emissive_face
+    shadow.barycentric[0, i], shadow.barycentric[1, i] = asked.s, asked.t
+    shadow.refracted_fraction[i] = (
+        max(1.0 - peak / max(asked.r, asked.g, asked.b, 1e-30), 0.0) if asked.emissive_face == ENVIRONMENT else 1.0
     )

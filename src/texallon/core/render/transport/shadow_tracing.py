@@ -22,8 +22,8 @@ from texallon.core.render.scene.scene import STOPS_LIGHT
 from texallon.core.render.scene.surface import beyond, surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.light_aovs import accumulate
-from texallon.core.render.transport.scatter import ENTERS, LEAVES, Settings, SurfaceInteractions
 from texallon.core.render.transport.shadow_rays import ShadowRays
+from texallon.core.render.transport.surface_interactions import ENTERS, LEAVES, Settings, SurfaceInteractions
 from texallon.core.shade.base import MATCHED, is_thin, passes_straight
 from texallon.core.shade.coat import coat_at, coat_mean, coat_pass, coat_tint, is_coated_side, within_coat
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
