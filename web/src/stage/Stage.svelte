@@ -37,7 +37,8 @@
 
   live.onEmpty = () => {
     canvas?.getContext('2d')?.clearRect(0, 0, canvas.width, canvas.height);
-    for (const name of ['shot', 'serial', 'stage', 'samples', 'show', 'revision']) delete canvas?.dataset[name];
+    for (const name of ['shot', 'serial', 'stage', 'samples', 'show', 'revision'])
+      delete canvas?.dataset[name];
   };
   live.onPicture = (picture, head) => {
     if (!canvas) return;
