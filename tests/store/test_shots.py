@@ -1,6 +1,8 @@
 """Revisions in PostgreSQL: undo without end, and no edit lost or merged in silence."""
 
+import errno
 import json
+import shutil
 import uuid
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -16,7 +18,7 @@ from tests.conftest import World
 from texallon.core.document import DocumentError
 from texallon.load_demo import load_demo
 from texallon.store.database import connect, migrate
-from texallon.store.files import FileStore
+from texallon.store.files import DiskFullError, FileStore
 from texallon.store.postgres import PrivatePostgres
 from texallon.store.records import NotFoundError, NothingToDoError, StaleError
 from texallon.store.shots import ShotStore
@@ -167,6 +169,30 @@ def test_a_file_is_kept_once_under_its_digest(tmp_path: Path) -> None:
     # FIPS 180-2, appendix B.1: SHA-256 of "abc".
     assert files.put(b"abc", ".bin") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"
     assert len(list(files.folder.iterdir())) == 1
+
+
+def test_a_full_disk_takes_no_file_and_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = FileStore(tmp_path / "files")
+    monkeypatch.setattr("shutil.disk_usage", lambda _: shutil._ntuple_diskusage(10**9, 10**9 - 1000, 1000))
+    with pytest.raises(DiskFullError, match=r"the disk is full: 5\.0 MB are needed, 0\.0 MB are free"):
+        files.put(b"x" * 5_000_000, ".bin")
+    monkeypatch.undo()
+
+    def fails(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("os.fsync", fails)
+    with pytest.raises(DiskFullError):
+        files.put(b"abc", ".bin")
+    assert list(files.folder.iterdir()) == []
+
+
+def test_what_is_half_written_is_swept(tmp_path: Path) -> None:
+    files = FileStore(tmp_path / "files")
+    digest = files.put(b"abc", ".bin")
+    (files.folder / ".part-left").write_bytes(b"ab")
+    assert files.sweep() == [".part-left"]
+    assert [path.name for path in files.folder.iterdir()] == [f"{digest}.bin"]
 
 
 def test_a_stopped_database_starts_again_with_what_it_held(world: World) -> None:

@@ -19,17 +19,31 @@ from texallon.api.vocabulary import make_vocabulary
 from texallon.api.windows import Windows
 from texallon.engine.link import EngineLink
 from texallon.formats.shot_files import ShotFiles
-from texallon.store.database import connect
+from texallon.store.data_folder import RESERVE
+from texallon.store.database import answers, connect
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
 
+class DiskStatus(BaseModel):
+    """Room on the disk that the data folder is on."""
+
+    free: int
+    nearly_full: bool
+
+
 class Status(BaseModel):
-    """Whether the server is up, and its render process."""
+    """How everything that was brought up is.
+
+    `ready`: whether all of it is. `engine`: number of the render process, where it runs; `restarts`: how often it was started again.
+    `database`: whether it answers.
+    """
 
     ready: bool
     engine: int | None
     restarts: int
+    database: bool
+    disk: DiskStatus
 
 
 def bare_app() -> OpenAPI:
@@ -60,8 +74,12 @@ def make_app(settings: Settings, link: EngineLink, store: ShotStore, files: File
 
     @app.get("/api/status", responses={"200": Status}, operation_id="get_status")
     def get_status() -> Response:
-        """Whether the server is up."""
-        return jsonify({"ready": True, "engine": link.process_id, "restarts": link.restarts})
+        """How the server, its render process, its database and its disk are."""
+        engine, database, free = link.process_id, answers(store.engine), files.free()
+        disk = DiskStatus(free=free, nearly_full=free < RESERVE)
+        ready = engine is not None and database and not disk.nearly_full
+        found = Status(ready=ready, engine=engine, restarts=link.restarts, database=database, disk=disk)
+        return jsonify(found.model_dump())
 
     return app
 

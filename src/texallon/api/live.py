@@ -12,6 +12,7 @@ from flask import Flask, current_app, request
 from flask_sock import Sock
 from pydantic import TypeAdapter, ValidationError
 from simple_websocket import ConnectionClosed, Server
+from sqlalchemy.exc import SQLAlchemyError
 
 from texallon.api.windows import Window, Windows
 from texallon.messages.from_page import FromPage
@@ -39,9 +40,11 @@ def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
         windows.add(window)  # first, so that a change saved from here on is heard of
         try:
             current = store.current(shot_id)
-        except NotFoundError as error:
+        except (NotFoundError, SQLAlchemyError) as error:
             windows.remove(window)
-            ws.send(ErrorMessage(shot=shot_id, detail=str(error)).model_dump_json())
+            # The page asks again after a pause; a database that is being started answers then.
+            told = str(error) if isinstance(error, NotFoundError) else "the database does not answer"
+            ws.send(ErrorMessage(shot=shot_id, detail=told).model_dump_json())
             return
         opened = OpenSession(
             do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision

@@ -4,14 +4,21 @@ import json
 from dataclasses import asdict
 from typing import Any
 
+import psycopg
 from flask import Flask, Response
 from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from werkzeug.exceptions import HTTPException
 
 from texallon.core.document import DocumentError, pointer
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
+from texallon.store.files import DiskFullError
 from texallon.store.records import NotFoundError, NothingToDoError, StaleError
+
+RETRY_AFTER = 2
+"""Seconds after which to ask again while the database is started."""
 
 
 class ProblemItem(BaseModel):
@@ -75,7 +82,33 @@ def register_problems(app: Flask) -> None:
 
     @app.errorhandler(EngineUnavailableError)
     def _engine(error: EngineUnavailableError) -> Response:
-        return problem(503, "The renderer is not ready", str(error))
+        response = problem(503, "The renderer is not ready", str(error))
+        response.headers["Retry-After"] = str(RETRY_AFTER)
+        return response
+
+    @app.errorhandler(DiskFullError)
+    def _disk(error: DiskFullError) -> Response:
+        return problem(507, "The disk is full", f"{error.strerror}. Nothing was changed; make room and try again.")
+
+    @app.errorhandler(DBAPIError)
+    @app.errorhandler(PoolTimeoutError)
+    def _database(error: Exception) -> Response:
+        cause = getattr(error, "orig", None)
+        if isinstance(cause, psycopg.errors.DiskFull):
+            return problem(
+                507, "The disk is full", "The database has no room. Nothing was changed; make room and try again."
+            )
+        if isinstance(cause, psycopg.errors.DataError):
+            app.logger.warning("the database refused a value: %s", cause)
+            return problem(422, "The database can't hold that", str(cause).split("\n")[0][:200])
+        if not isinstance(error, (OperationalError, InterfaceError, PoolTimeoutError)) and not getattr(
+            error, "connection_invalidated", False
+        ):
+            return _unexpected(error)
+        app.logger.warning("the database does not answer: %s", str(error).split("\n")[0][:200])
+        response = problem(503, "The database does not answer", "It is being started again; nothing was changed.")
+        response.headers["Retry-After"] = str(RETRY_AFTER)
+        return response
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:

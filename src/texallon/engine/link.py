@@ -57,7 +57,9 @@ class EngineLink:
 
     @property
     def process_id(self) -> int | None:
-        return self._process.pid if self._process else None
+        """The render process's number, while it runs."""
+        process = self._process
+        return process.pid if process is not None and process.poll() is None else None
 
     def open(self, message: OpenSession, listener: Listener) -> None:
         """Begin a window's session; `listener` is called with everything the engine makes for it."""
