@@ -40,11 +40,51 @@ def problem(answer: Answer, status: int) -> Any:
     return answer.json
 
 
-def test_a_stale_edit_is_refused_with_the_current_revision(server: Server, fresh_shot: int) -> None:
+def test_an_edit_to_what_another_has_changed_is_refused_with_both_values(server: Server, fresh_shot: int) -> None:
     server.edit(fresh_shot, 1, replace("/title", "first"))
-    said = problem(server.edit(fresh_shot, 1, replace("/title", "second")), 412)
+    said = problem(server.edit(fresh_shot, 1, replace("/title", "second")), 409)
     assert said["revision"] == 2
-    assert "Somebody changed the shot meanwhile" in said["detail"]
+    assert said["conflicts"] == [
+        {"pointer": "/title", "where": "title", "was": "basin at thaw", "mine": "second", "theirs": "first"}
+    ]
+    assert server.edit(fresh_shot, 2, replace("/title", "second")).status == 200
+
+
+def test_an_edit_to_a_revision_that_never_was_is_refused(server: Server, fresh_shot: int) -> None:
+    assert problem(server.edit(fresh_shot, 7, replace("/title", "x")), 412)["revision"] == 1
+
+
+def test_a_window_takes_back_its_own_and_is_asked_before_it_takes_back_more(server: Server, fresh_shot: int) -> None:
+    def send(window: str, method: str, rest: str, revision: int = 1, *operations: Any) -> Answer:
+        headers = {"If-Match": f'"{revision}"', "Texallon-Window": window, "Texallon-Author": "J%C3%BCrg"}
+        return server.ask(method, f"/api/shots/{fresh_shot}{rest}", {"patch": list(operations)}, headers)
+
+    one, two = "a" * 12, "b" * 12
+    assert send(one, "PATCH", "", 1, replace("/title", "first")).json["can_undo"] is True
+    assert send(two, "GET", "").json["can_undo"] is False
+    assert problem(send(two, "POST", "/undo"), 409)["asks"] is False
+    send(two, "PATCH", "", 2, replace("/title", "second"))
+    said = problem(send(one, "POST", "/undo"), 409)
+    assert (said["asks"], said["conflicts"][0]["mine"]) == (True, "basin at thaw")
+    assert send(one, "POST", "/undo?anyway=true").json["document"]["title"] == "basin at thaw"
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {"If-Match": '"\u00b2"'},
+        {"If-Match": '"1e3"'},
+        {"If-Match": '"' + "9" * 40 + '"'},
+        {"If-Match": '"1"', "Texallon-Window": "../../etc"},
+        {"If-Match": '"1"', "Texallon-Author": "a%00b"},
+        {"If-Match": '"1"', "Texallon-Author": "x" * 200},
+    ],
+)
+def test_headers_that_are_no_use_are_the_senders_fault(
+    server: Server, fresh_shot: int, headers: dict[str, str]
+) -> None:
+    answer = server.ask("PATCH", f"/api/shots/{fresh_shot}", {"patch": [replace("/title", "x")]}, headers)
+    assert answer.status in (400, 428)
 
 
 def test_an_edit_without_a_revision_is_refused(server: Server, fresh_shot: int) -> None:

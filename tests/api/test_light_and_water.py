@@ -49,9 +49,9 @@ def test_what_has_no_wetness_is_said_and_nothing_changes(
     assert server.ask("GET", f"/api/shots/{fresh_shot}").json["revision"] == 1
 
 
-def test_wetness_apart_by_a_stale_page_is_refused(server: Server, fresh_shot: int) -> None:
+def test_wetness_is_taken_apart_once(server: Server, fresh_shot: int) -> None:
     assert write_aovs(server, fresh_shot, 1, STONE).status == 200
-    assert write_aovs(server, fresh_shot, 1, STONE).status == 412
+    assert write_aovs(server, fresh_shot, 1, STONE).status == 422
 
 
 def test_a_picture_comes_back_as_it_was_brought_in(server: Server) -> None:

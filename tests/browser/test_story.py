@@ -236,30 +236,6 @@ def test_undo_and_redo_work_also_after_a_reload(bench: Bench) -> None:
     assert bench.wet()["on"] is False
 
 
-def test_two_windows_follow_each_other_and_a_stale_edit_is_refused(bench: Bench) -> None:
-    other = Bench(bench.page.context.new_page(), bench.server, bench.shot)
-    bench.page.get_by_role("switch", name="wet on or off").click()
-    bench.saved(2)
-    other.saved(2)
-    expect(other.page.get_by_role("switch", name="wet on or off")).to_have_text("off")
-    # The other window has something in hand while this one saves.
-    number = other.page.get_by_role("spinbutton", name="opacity of stone")
-    box = number.bounding_box()
-    assert box is not None
-    other.page.mouse.move(box["x"] + 5, box["y"] + 5)
-    other.page.mouse.down()
-    other.page.mouse.move(box["x"] - 60, box["y"] + 5, steps=4)
-    expect(other.page.get_by_text("not saved", exact=True)).to_be_visible()
-    bench.page.get_by_role("switch", name="wet on or off").click()
-    bench.saved(3)
-    other.page.mouse.up()
-    expect(other.page.get_by_text("Not saved: somebody changed the shot meanwhile")).to_be_visible()
-    other.saved(3)
-    expect(number).to_have_text(re.compile("100"))
-    stone = bench.document()["looks"][0]["layers"][0]
-    assert stone["opacity"] == 1, "neither lost in silence nor merged"
-
-
 def test_a_snapshot_is_kept_compared_by_a_wipe_and_restored(bench: Bench) -> None:
     page = bench.page
     bench.full()

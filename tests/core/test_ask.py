@@ -20,14 +20,10 @@ def ask_many(
 ) -> None:
     """`out (7, n)`: direction, distance, density, red, whether without extent; `of (2, n)`: group and face."""
     for i in range(numbers.shape[1]):
-        wx, wy, wz, far, p, r, _, _, bare, group, face, _, _ = sample_light(
-            emitters.picture, emitters.rows, emitters.columns, emitters.pdf, emitters.rotation, emitters.lamps,
-            emitters.chance, emitters.group, emitters.group_of, emitters.cumulative, emitters.corners, emitters.per_area,
-            emitters.instance, x, y, z, numbers[0, i], numbers[1, i], numbers[2, i], 1e-6,
-        )  # fmt: skip
-        out[0, i], out[1, i], out[2, i], out[3, i], out[4, i], out[5, i] = wx, wy, wz, far, p, r
-        out[6, i] = 1.0 if bare else 0.0
-        of[0, i], of[1, i] = group, face
+        asked = sample_light(emitters, x, y, z, numbers[0, i], numbers[1, i], numbers[2, i], 1e-6)
+        out[0, i], out[1, i], out[2, i], out[3, i] = asked.wx, asked.wy, asked.wz, asked.far
+        out[4, i], out[5, i], out[6, i] = asked.pdf, asked.r, 1.0 if asked.bare else 0.0
+        of[0, i], of[1, i] = asked.group, asked.emissive_face
 
 
 def shadow(at: tuple[float, float, float], **members: Any) -> tuple[np.ndarray, np.ndarray]:

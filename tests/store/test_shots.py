@@ -20,7 +20,7 @@ from texallon.load_demo import load_demo
 from texallon.store.database import connect, migrate
 from texallon.store.files import DiskFullError, FileStore
 from texallon.store.postgres import PrivatePostgres
-from texallon.store.records import NotFoundError, NothingToDoError, StaleError
+from texallon.store.records import AskFirstError, ConflictError, NotFoundError, NothingToDoError, StaleError
 from texallon.store.shots import ShotStore
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 
@@ -42,28 +42,28 @@ def test_undo_and_redo_walk_the_whole_history(world: World, fresh_shot: int) -> 
     seen = []
     current = store.current(fresh_shot)
     while current.can_undo:
-        current = store.undo(fresh_shot, current.revision)
+        current = store.undo(fresh_shot)
         seen.append(current.document["title"])
     assert seen == ["c", "b", "a", "basin at thaw"]
     with pytest.raises(NothingToDoError, match="nothing to undo"):
-        store.undo(fresh_shot, current.revision)
+        store.undo(fresh_shot)
     again = []
     while current.can_redo:
         assert current.redo_label.startswith("title ")
-        current = store.redo(fresh_shot, current.revision)
+        current = store.redo(fresh_shot)
         again.append(current.document["title"])
     assert again == ["a", "b", "c", "d"]
     with pytest.raises(NothingToDoError):
-        store.redo(fresh_shot, current.revision)
+        store.redo(fresh_shot)
 
 
 def test_a_new_edit_after_undo_begins_a_new_future_and_loses_nothing(world: World, fresh_shot: int) -> None:
     store = world.store
     store.edit(fresh_shot, 1, title("a"), "")
-    store.undo(fresh_shot, 2)
+    store.undo(fresh_shot)
     current = store.edit(fresh_shot, 3, title("b"), "")
     assert (current.document["title"], current.can_redo) == ("b", False)
-    assert store.undo(fresh_shot, 4).document["title"] == "basin at thaw"
+    assert store.undo(fresh_shot).document["title"] == "basin at thaw"
     assert store.document(fresh_shot, 2)["title"] == "a", "every revision is kept"
 
 
@@ -72,23 +72,24 @@ def test_history_survives_a_new_connection(world: World, fresh_shot: int) -> Non
     other = connect(world.url)
     again = ShotStore(other)
     assert again.current(fresh_shot).document["title"] == "kept"
-    assert again.undo(fresh_shot, 2).document["title"] == "basin at thaw"
+    assert again.undo(fresh_shot).document["title"] == "basin at thaw"
     other.dispose()
 
 
-def test_a_stale_edit_is_refused_and_changes_nothing(world: World, fresh_shot: int) -> None:
+@pytest.mark.parametrize("number", [0, 3, 99])
+def test_a_change_to_a_revision_that_never_was_is_refused(world: World, fresh_shot: int, number: int) -> None:
     world.store.edit(fresh_shot, 1, title("first"), "")
     with pytest.raises(StaleError) as caught:
-        world.store.edit(fresh_shot, 1, title("second"), "")
-    assert (caught.value.based_on, caught.value.current) == (1, 2)
+        world.store.edit(fresh_shot, number, title("second"), "")
+    assert (caught.value.based_on, caught.value.current) == (number, 2)
     assert world.store.current(fresh_shot).document["title"] == "first"
 
 
-def test_of_edits_at_the_same_moment_one_wins(world: World, fresh_shot: int) -> None:
+def test_of_edits_to_one_thing_at_the_same_moment_one_wins(world: World, fresh_shot: int) -> None:
     def attempt(number: int) -> bool:
         try:
             world.store.edit(fresh_shot, 1, title(f"by {number}"), "")
-        except (StaleError, IntegrityError):
+        except ConflictError:
             return False
         return True
 
@@ -115,7 +116,7 @@ def test_restoring_is_a_change_that_can_be_undone(world: World, fresh_shot: int)
     store.add_snapshot(fresh_shot, 1, "before", 8, "0" * 64)
     restored = store.restore(fresh_shot, 2, store.snapshots(fresh_shot)[0].revision, "restore")
     assert restored.document["title"] == "basin at thaw"
-    assert store.undo(fresh_shot, 3).document["title"] == "later"
+    assert store.undo(fresh_shot).document["title"] == "later"
 
 
 def test_names_in_use_get_a_number(world: World, demo_folder: Path) -> None:
@@ -234,13 +235,18 @@ def test_a_changed_signal_changes_in_every_shot_of_the_project_and_undo_takes_it
     assert edited.also == (second,)
     for shot in two_shots:
         assert store.current(shot).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.5
-    assert store.current(second).undo_label == "coarser splashes (in GH010)"
+    assert not store.current(second).can_undo, "it was not made there"
     assert store.current(other).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.16
-    undone = store.undo(second, store.current(second).revision)
-    assert undone.also == (first,)
+    with pytest.raises(NothingToDoError):
+        store.undo(second)
+    with pytest.raises(AskFirstError) as asked:
+        store.undo(first)
+    assert {(use.shot, use.where) for use in asked.value.touches} >= {("GH070", "wet · where")}
+    undone = store.undo(first, anyway=True)
+    assert undone.also == (second,)
     for shot in two_shots:
         assert store.current(shot).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.16
-    store.redo(first, store.current(first).revision)
+    store.redo(first, anyway=True)
     assert store.current(second).document["signals"][0]["recipe"]["steps"][0]["params"]["size"] == 0.5
 
 
@@ -270,22 +276,22 @@ def test_uses_are_listed_for_all_shots(world: World, two_shots: tuple[int, int])
 
 def test_a_signal_gets_another_name_everywhere(world: World, two_shots: tuple[int, int]) -> None:
     store, (first, second) = world.store, two_shots
-    store.rename_signal(first, 1, "splash noise", "splashes")
+    store.rename_signal(first, "splash noise", "splashes")
     for shot in two_shots:
         assert "splashes" in names_of(world, shot)
     wet = next(layer for layer in store.current(first).document["looks"][0]["layers"] if layer["name"] == "wet")
     assert wet["where"]["steps"][2]["params"]["by"]["signal"] == "splashes"
     with pytest.raises(DocumentError, match="already"):
-        store.rename_signal(first, 2, "splashes", "bowl")
+        store.rename_signal(first, "splashes", "bowl")
     with pytest.raises(NotFoundError, match="no signal"):
-        store.rename_signal(first, 2, "gone", "x")
-    store.undo(first, 2)
+        store.rename_signal(first, "gone", "x")
+    store.undo(first, anyway=True)
     assert "splash noise" in names_of(world, second)
 
 
 def test_a_signal_is_written_out_where_it_is_used_in_every_shot(world: World, two_shots: tuple[int, int]) -> None:
     store, (first, second) = world.store, two_shots
-    store.inline_signal(first, 1, "waterline wetness")
+    store.inline_signal(first, "waterline wetness")
     assert all("waterline wetness" not in names_of(world, shot) for shot in two_shots)
     pebbles = next(look for look in store.current(second).document["looks"] if look["name"] == "pebbles")
     wet = next(layer for layer in pebbles["layers"] if layer["name"] == "wet")

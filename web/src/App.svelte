@@ -6,6 +6,8 @@
   import LookSheet from './sheet/LookSheet.svelte';
   import RecipeBench from './bench/RecipeBench.svelte';
   import MemoryPanel from './memory/MemoryPanel.svelte';
+  import PeoplePanel from './people/PeoplePanel.svelte';
+  import QuestionDialog from './people/QuestionDialog.svelte';
   import ScenePanel from './scene/ScenePanel.svelte';
   import SnapshotPanel from './history/SnapshotPanel.svelte';
   import SignalPanel from './signals/SignalPanel.svelte';
@@ -18,7 +20,7 @@
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'snapshots' | 'scene' | 'signals' | 'memory'>('');
+  let panel = $state<'' | 'snapshots' | 'scene' | 'signals' | 'memory' | 'people'>('');
   let advice = $state(true);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
@@ -34,10 +36,11 @@
   });
 
   async function loadSnapshots() {
+    const id = shot.id;
     const { data } = await client.GET('/api/shots/{shot_id}/snapshots', {
-      params: { path: { shot_id: shot.id } },
+      params: { path: { shot_id: id } },
     });
-    snapshots = data?.snapshots ?? [];
+    if (id === shot.id) snapshots = data?.snapshots ?? [];
   }
 
   async function opened() {
@@ -50,9 +53,10 @@
   }
 
   async function change(id: number) {
-    await shot.open(id);
-    await opened();
+    if (await shot.open(id)) await opened();
   }
+
+  $effect(() => live.setPlace(bench.opened ? `${bench.look} · ${bench.opened.title}` : ''));
 
   onMount(() => {
     void shot.start().then(opened);
@@ -119,6 +123,8 @@
         />
       {:else if panel === 'memory'}
         <MemoryPanel />
+      {:else if panel === 'people'}
+        <PeoplePanel />
       {:else if panel === 'signals'}
         <SignalPanel onshot={change} />
       {:else}
@@ -126,6 +132,7 @@
       {/if}
     </div>
   {/if}
+  <QuestionDialog />
   <div class="toasts">
     {#each notices.list as notice (notice.id)}
       <ToastNotification
@@ -133,9 +140,19 @@
         kind={notice.kind}
         title={notice.title}
         subtitle={notice.detail}
-        timeout={notice.kind === 'error' ? 0 : 9000}
+        timeout={notice.kind === 'error' || notice.action ? 0 : 9000}
         on:close={() => notices.close(notice.id)}
-      />
+      >
+        {#if notice.action}
+          <button
+            class="plain act"
+            onclick={() => {
+              notice.action?.run();
+              notices.close(notice.id);
+            }}>{notice.action.label}</button
+          >
+        {/if}
+      </ToastNotification>
     {/each}
   </div>
 </main>
@@ -162,6 +179,12 @@
     background: var(--panel);
     border: 1px solid var(--line);
     box-shadow: 0 10px 30px var(--shadow);
+  }
+  .act {
+    justify-self: start;
+    color: var(--amber);
+    border-bottom: 1px dotted var(--amber-line);
+    margin-bottom: 12px;
   }
   .toasts {
     position: fixed;

@@ -15,7 +15,7 @@ from simple_websocket import ConnectionClosed, Server
 from sqlalchemy.exc import SQLAlchemyError
 
 from texallon.api.windows import Window, Windows
-from texallon.messages.from_page import FromPage
+from texallon.messages.from_page import FromPage, HereMessage
 from texallon.messages.to_engine import OpenSession
 from texallon.messages.to_page import ErrorMessage, Hello
 from texallon.store.records import NotFoundError
@@ -70,7 +70,10 @@ def _take(text: str | bytes | None, window: Window, windows: Windows) -> None:
         current_app.logger.info("a window sent something unknown: %s", str(error)[:200])
         window.tell(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
         return
-    windows.link.said(window.session, message)
+    if isinstance(message, HereMessage):
+        windows.says_where(window, message)
+    else:
+        windows.link.said(window.session, message)
 
 
 def _send(ws: Server, window: Window) -> None:

@@ -12,10 +12,16 @@ from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from werkzeug.exceptions import HTTPException
 
 from texallon.core.document import DocumentError, pointer
+from texallon.core.document.changes import in_words
+from texallon.core.document.ids import NOTHING
+from texallon.core.document.merge import Conflict
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
 from texallon.store.files import DiskFullError
-from texallon.store.records import NotFoundError, NothingToDoError, StaleError
+from texallon.store.records import AskFirstError, ConflictError, NotFoundError, NothingToDoError, StaleError
+
+MOST_ITEMS = 40
+"""Conflicts or uses that are told at most."""
 
 RETRY_AFTER = 2
 """Seconds after which to ask again while the database is started."""
@@ -30,8 +36,29 @@ class ProblemItem(BaseModel):
     character: int | None = None
 
 
+class ConflictItem(BaseModel):
+    """A place that two have changed: its JSON Pointer by ids, what people call it, and what it was, is here, and is there (absent where there
+    is nothing)."""
+
+    pointer: str
+    where: str
+    was: Any = None
+    mine: Any = None
+    theirs: Any = None
+
+
+class TouchItem(BaseModel):
+    """Where another shot would change too."""
+
+    shot_id: int
+    shot: str
+    look: str
+    where: str
+
+
 class ProblemBody(BaseModel):
-    """RFC 9457; `problems` lists places in the document, `revision` is the current one after a stale edit."""
+    """RFC 9457; `problems` lists places in the document, `revision` is the current one after a stale edit, `conflicts` what two have
+    changed, `touches` where other shots would change. `asks`: it is done where it is asked for again with `anyway`."""
 
     type: str = "about:blank"
     title: str
@@ -39,6 +66,9 @@ class ProblemBody(BaseModel):
     detail: str = ""
     problems: list[ProblemItem] = []
     revision: int | None = None
+    conflicts: list[ConflictItem] = []
+    touches: list[TouchItem] = []
+    asks: bool = False
 
 
 def problem(status: int, title: str, detail: str = "", **more: Any) -> Response:
@@ -52,6 +82,22 @@ def invalid(error: ValidationError) -> Response:
     """What flask-openapi3 answers for a request that does not have the described form."""
     items = [ProblemItem(pointer=pointer(*each["loc"]), reason=each["msg"]) for each in error.errors()]
     return problem(422, "The request does not have the expected form", problems=items)
+
+
+def _conflict_items(conflicts: tuple[Conflict, ...], document: Any) -> list[ConflictItem]:
+    def told(value: Any) -> Any:
+        return None if value is NOTHING else value
+
+    return [
+        ConflictItem(
+            pointer=each.pointer,
+            where=in_words(document, each.pointer),
+            was=told(each.was),
+            mine=told(each.mine),
+            theirs=told(each.theirs),
+        )
+        for each in conflicts[:MOST_ITEMS]
+    ]
 
 
 def register_problems(app: Flask) -> None:
@@ -71,6 +117,31 @@ def register_problems(app: Flask) -> None:
         where = f"it is at revision {error.current}, and the change was made at {error.based_on}"
         detail = f"Somebody changed the shot meanwhile: {where}."
         return problem(412, "The shot has changed meanwhile", detail, revision=error.current)
+
+    @app.errorhandler(ConflictError)
+    def _conflict(error: ConflictError) -> Response:
+        return problem(
+            409,
+            "Somebody has changed the same meanwhile",
+            "Your change was left out; what the other has made stands.",
+            revision=error.current,
+            conflicts=_conflict_items(error.conflicts, error.document),
+            problems=[ProblemItem(**asdict(each)) for each in error.problems],
+        )
+
+    @app.errorhandler(AskFirstError)
+    def _ask_first(error: AskFirstError) -> Response:
+        uses = [
+            TouchItem(shot_id=each.shot_id, shot=each.shot, look=each.look, where=each.where) for each in error.touches
+        ]
+        return problem(
+            409,
+            "This would touch what is not only yours",
+            "Nothing was changed.",
+            conflicts=_conflict_items(error.conflicts, error.document),
+            touches=uses[:MOST_ITEMS],
+            asks=True,
+        )
 
     @app.errorhandler(NotFoundError)
     def _not_found(error: NotFoundError) -> Response:

@@ -12,6 +12,12 @@ class ShotPath(BaseModel):
     shot_id: int = Field(ge=1, le=2**31 - 1)
 
 
+class Anyway(BaseModel):
+    """Whether something that was asked about is to be done."""
+
+    anyway: bool = False
+
+
 class SnapshotPath(ShotPath):
     snapshot_id: int = Field(ge=1, le=2**31 - 1)
 

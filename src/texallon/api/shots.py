@@ -1,13 +1,18 @@
 """Shots: reading, editing by patch, undo and redo, snapshots."""
 
+import re
+import unicodedata
 from dataclasses import asdict
 from typing import Any
+from urllib.parse import unquote
 
 from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
+from werkzeug.exceptions import BadRequest
 
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import (
+    Anyway,
     ChangeList,
     EditBody,
     LayerName,
@@ -28,7 +33,7 @@ from texallon.core.document.changes import changes
 from texallon.core.shade.water_layer import expand_wetness
 from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
-from texallon.store.records import Current, StaleError
+from texallon.store.records import Current, Who
 from texallon.store.shots import ShotStore
 from texallon.store.tables import SnapshotRow
 
@@ -42,9 +47,20 @@ class RevisionNeededError(Exception):
 def based_on() -> int:
     """The revision that the request's `If-Match` names, as a quoted number."""
     text = request.headers.get("If-Match", "").strip().removeprefix("W/").strip('"')
-    if not text.isdigit() or len(text) > 9:
+    if not (text.isascii() and text.isdigit()) or len(text) > 9:
         raise RevisionNeededError
     return int(text)
+
+
+def who() -> Who:
+    """The window that asks, and the name of the person at it, as its headers say; raises `BadRequest` for what can't be either."""
+    window = request.headers.get("Texallon-Window", "")
+    author = unquote(request.headers.get("Texallon-Author", "")).strip()
+    if window and not re.fullmatch(r"[A-Za-z0-9]{8,64}", window):
+        raise BadRequest("Texallon-Window is 8 to 64 letters and digits.")
+    if len(author) > 80 or any(unicodedata.category(each)[0] == "C" for each in author):
+        raise BadRequest("Texallon-Author is at most 80 characters, none of them a control character.")
+    return Who(window, author)
 
 
 def shot_answer(current: Current, status: int = 200) -> Response:
@@ -88,27 +104,27 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     @routes.get("/<int:shot_id>", responses={"200": ShotBody, "404": ProblemBody}, operation_id="get_shot")
     def get_shot(path: ShotPath) -> Response:
         """A shot as it stands."""
-        return shot_answer(store.current(path.shot_id))
+        return shot_answer(store.current(path.shot_id, who()))
 
     @routes.patch("/<int:shot_id>", responses={"200": ShotBody, **REFUSALS}, operation_id="edit_shot")
     def edit_shot(path: ShotPath, body: EditBody) -> Response:
-        """Apply a JSON Patch against the revision that `If-Match` names."""
+        """Apply a JSON Patch made against the revision that `If-Match` names; what was changed since is merged in, or told as a conflict."""
         operations = [each.model_dump(by_alias=True, exclude_unset=True) for each in body.patch]
-        return saved(store.edit(path.shot_id, based_on(), operations, body.label))
+        return saved(store.edit(path.shot_id, based_on(), operations, body.label, who()))
 
     @routes.post(
         "/<int:shot_id>/undo", responses={"200": ShotBody, "409": ProblemBody, **REFUSALS}, operation_id="undo"
     )
-    def undo(path: ShotPath) -> Response:
-        """Take back the last change."""
-        return saved(store.undo(path.shot_id, based_on()))
+    def undo(path: ShotPath, query: Anyway) -> Response:
+        """Take back the window's own last change. Where that touches more than its own work it is asked first; `anyway` answers."""
+        return saved(store.undo(path.shot_id, who(), query.anyway))
 
     @routes.post(
         "/<int:shot_id>/redo", responses={"200": ShotBody, "409": ProblemBody, **REFUSALS}, operation_id="redo"
     )
-    def redo(path: ShotPath) -> Response:
-        """Make the change again that was last taken back."""
-        return saved(store.redo(path.shot_id, based_on()))
+    def redo(path: ShotPath, query: Anyway) -> Response:
+        """Make the change again that the window has last taken back."""
+        return saved(store.redo(path.shot_id, who(), query.anyway))
 
     @routes.get("/<int:shot_id>/signals", responses={"200": SignalList}, operation_id="list_signals")
     def list_signals(path: ShotPath) -> Response:
@@ -121,21 +137,20 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     @routes.post("/<int:shot_id>/signals/rename", responses={"200": ShotBody, **REFUSALS}, operation_id="rename_signal")
     def rename_signal(path: ShotPath, body: SignalRename) -> Response:
         """Call a shared signal by another name, in every shot of the project."""
-        return saved(store.rename_signal(path.shot_id, based_on(), body.name, body.to))
+        return saved(store.rename_signal(path.shot_id, body.name, body.to, who()))
 
     @routes.post("/<int:shot_id>/signals/inline", responses={"200": ShotBody, **REFUSALS}, operation_id="inline_signal")
     def inline_signal(path: ShotPath, body: SignalName) -> Response:
         """Take a shared signal away, its steps written out wherever the project's shots use it."""
-        return saved(store.inline_signal(path.shot_id, based_on(), body.name))
+        return saved(store.inline_signal(path.shot_id, body.name, who()))
 
     @routes.post("/<int:shot_id>/wetness/apart", responses={"200": ShotBody, **REFUSALS}, operation_id="expand_wetness")
     def take_wetness_apart(path: ShotPath, body: LayerName) -> Response:
         """Put a layer of coat, darkening and reflectivity in the place of a layer's wetness."""
-        seen, current = based_on(), store.current(path.shot_id)
-        if current.revision != seen:  # what a page that is behind means may not be there any more
-            raise StaleError(seen, current.revision)
+        current = store.current(path.shot_id)
         patch = expand_wetness(current.document, body.look, body.layer)
-        return saved(store.edit(path.shot_id, seen, patch, f"take the wetness of {body.layer} apart"))
+        label = f"take the wetness of {body.layer} apart"
+        return saved(store.edit(path.shot_id, current.revision, patch, label, who()))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
     def list_revisions(path: ShotPath) -> Response:
@@ -195,7 +210,7 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         """Make a snapshot's document the current one; undo takes it back."""
         row = store.snapshot(path.shot_id, path.snapshot_id)
         label = f"restore “{row.name}”"
-        return saved(store.restore(path.shot_id, based_on(), row.revision, label))
+        return saved(store.restore(path.shot_id, based_on(), row.revision, label, who()))
 
     return routes
 

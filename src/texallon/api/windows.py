@@ -7,8 +7,12 @@ from typing import Any
 from pydantic import BaseModel
 
 from texallon.engine.link import EngineLink
+from texallon.messages.from_page import HereMessage
 from texallon.messages.to_engine import NewDocument
-from texallon.messages.to_page import RevisionMessage
+from texallon.messages.to_page import OtherWindow, PresenceMessage, RevisionMessage
+
+MOST_OTHERS = 50
+"""Other windows that are told of."""
 
 Message = tuple[dict[str, Any], bytes]
 
@@ -18,6 +22,7 @@ class Window:
 
     def __init__(self, session: str, shot_id: int) -> None:
         self.session, self.shot_id = session, shot_id
+        self.here = HereMessage(do="here")
         self._ready = threading.Condition()
         self._latest: OrderedDict[str, Message] = OrderedDict()
         self._queue: deque[Message] = deque()
@@ -31,7 +36,7 @@ class Window:
         """Put a message in line; an unsent picture or measurement is replaced by a newer one."""
         kind = head.get("kind", "")
         with self._ready:
-            if kind in ("picture", "bench", "reading", "advice", "loading", "memory"):
+            if kind in ("picture", "bench", "reading", "advice", "loading", "memory", "presence"):
                 self._latest[kind] = (head, body)
             elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
                 # Cells are sent only when they change, so unsent ones are joined, not dropped.
@@ -74,11 +79,30 @@ class Windows:
     def add(self, window: Window) -> None:
         with self._lock:
             self._open[window.session] = window
+        self._tell_presence(window.shot_id)
 
     def remove(self, window: Window) -> None:
         with self._lock:
             self._open.pop(window.session, None)
         window.close()
+        self._tell_presence(window.shot_id)
+
+    def says_where(self, window: Window, message: HereMessage) -> None:
+        """Somebody says who they are and what lies open."""
+        window.here = message
+        self._tell_presence(window.shot_id)
+
+    def _tell_presence(self, shot_id: int) -> None:
+        """Tell all windows of a shot who else has it open."""
+        with self._lock:
+            concerned = [window for window in self._open.values() if window.shot_id == shot_id]
+        for window in concerned:
+            others = [
+                OtherWindow(window=other.here.window, author=other.here.author, place=other.here.place)
+                for other in concerned
+                if other is not window
+            ]
+            window.tell(PresenceMessage(session=window.session, shot=shot_id, others=others[:MOST_OTHERS]))
 
     def changed(self, shot_id: int, revision: int, document: dict[str, Any]) -> None:
         """Tell the engine and every window of a shot about its new revision."""

@@ -105,6 +105,17 @@ class BudgetMessage(_FromPage):
     bytes: int = Field(ge=100_000_000, le=1_000_000_000_000)
 
 
+class HereMessage(_FromPage):
+    """Who is at the window and what lies open there, for the others who have the shot open."""
+
+    do: Literal["here"]
+    author: str = Field("", max_length=80)
+    window: str = Field("", pattern=r"^[A-Za-z0-9]{0,64}$")
+    place: str = Field("", max_length=200)
+    """What lies open, in people's words."""
+
+
 FromPage = Annotated[
-    ViewMessage | PreviewMessage | CameraMessage | ReadMessage | BudgetMessage, Field(discriminator="do")
+    ViewMessage | PreviewMessage | CameraMessage | ReadMessage | BudgetMessage | HereMessage,
+    Field(discriminator="do"),
 ]

@@ -268,7 +268,25 @@ class Hello(_ToPage):
 
 
 class RevisionMessage(_ToPage):
+    """The shot has another revision; `author` made it."""
+
     kind: Literal["revision"] = "revision"
+    author: str = ""
+
+
+class OtherWindow(Message):
+    """Somebody else who has the shot open, and where."""
+
+    window: str
+    author: str
+    place: str
+
+
+class PresenceMessage(_ToPage):
+    """Who else has the shot open."""
+
+    kind: Literal["presence"] = "presence"
+    others: list[OtherWindow]
 
 
 class EngineState(_ToPage):
@@ -293,6 +311,7 @@ ToPage = Annotated[
     | CameraMoved
     | Hello
     | RevisionMessage
+    | PresenceMessage
     | EngineState
     | ErrorMessage,
     Field(discriminator="kind"),

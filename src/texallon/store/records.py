@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from texallon.core.document import Problem
+from texallon.core.document.merge import Conflict
+
 
 class NotFoundError(LookupError):
     """There is no such thing; the message says what was looked for."""
@@ -16,8 +19,41 @@ class StaleError(RuntimeError):
         self.based_on, self.current = based_on, current
 
 
+class ConflictError(RuntimeError):
+    """A change to what another has changed since, or that does not go together with the other's (`problems`): nothing was changed."""
+
+    def __init__(
+        self, conflicts: tuple[Conflict, ...], current: int, document: Any, problems: tuple[Problem, ...] = ()
+    ) -> None:
+        super().__init__("somebody has changed the same meanwhile")
+        self.conflicts, self.current, self.document, self.problems = conflicts, current, document, problems
+
+
+class AskFirstError(RuntimeError):
+    """Taking a change back would touch more than the window's own work: what others have changed since, or other shots."""
+
+    def __init__(self, conflicts: tuple[Conflict, ...], touches: tuple["SignalUse", ...], document: Any) -> None:
+        super().__init__("this would touch what is not only yours")
+        self.conflicts, self.touches, self.document = conflicts, touches, document
+
+
 class NothingToDoError(RuntimeError):
     """There is nothing to undo or redo."""
+
+
+@dataclass(frozen=True)
+class Who:
+    """Who asks for a change: the window it comes from, and the name of the person at it."""
+
+    window: str = ""
+    author: str = ""
+
+
+NOBODY = Who()
+"""A window that does not say which it is, as a program that uses the server."""
+
+NO_WINDOW = "-"
+"""In the place of a window for what a change in another shot has added: nobody's undo takes that back."""
 
 
 @dataclass(frozen=True)

@@ -5,14 +5,14 @@ All within a session of the caller's, who commits.
 
 from typing import Any
 
-from sqlalchemy import update
+from sqlalchemy import text, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Shot, read_shot, shot_json
 from texallon.core.document.reading import migrate
 from texallon.core.signal.check_recipes import check_shot
-from texallon.store.records import Current, NotFoundError, StaleError
+from texallon.store.records import Current, NotFoundError, StaleError, Who
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 
 
@@ -25,25 +25,45 @@ def checked(data: Any) -> tuple[Shot, dict[str, Any]]:
     return shot, shot_json(shot)
 
 
-def current_of(session: Session, shot_id: int) -> Current:
-    """A shot as it stands; raises `NotFoundError`."""
+def current_of(session: Session, shot_id: int, window: str = "") -> Current:
+    """A shot as it stands, and what a window can undo and redo in it; raises `NotFoundError`."""
     row = session.get(ShotRow, shot_id)
     if row is None:
         raise NotFoundError(f"there is no shot {shot_id}")
     session.refresh(row)
     head = revision_of(session, shot_id, row.head)
     project = session.get(ProjectRow, row.project_id)
-    redo = revision_of(session, shot_id, head.redo_to) if head.redo_to else None
+    own = newest_of(session, shot_id, window)
+    undo = own.next_undo if own else None
+    redo = taken_back(session, shot_id, own.next_redo) if own and own.next_redo else None
     return Current(
         shot_id,
         project.name if project else "",
         row.head,
         head.document,
-        head.undo_to is not None,
-        head.redo_to is not None,
-        head.label if head.undo_to is not None else "",
-        redo.label if redo else "",
+        undo is not None,
+        redo is not None,
+        label_of(session, shot_id, undo) if undo else "",
+        label_of(session, shot_id, redo) if redo else "",
     )
+
+
+def newest_of(session: Session, shot_id: int, window: str) -> RevisionRow | None:
+    """The newest revision that a window has made: it carries the tops of the window's stacks."""
+    chosen = select(RevisionRow).where(RevisionRow.shot_id == shot_id, RevisionRow.window == window)
+    return session.exec(chosen.order_by(col(RevisionRow.number).desc()).limit(1)).first()
+
+
+def taken_back(session: Session, shot_id: int, number: int) -> int:
+    """The change that a revision takes back; its own number where it is a change itself."""
+    chosen = select(RevisionRow.takes_back).where(RevisionRow.shot_id == shot_id, RevisionRow.number == number)
+    return session.exec(chosen).first() or number
+
+
+def label_of(session: Session, shot_id: int, number: int) -> str:
+    """What a revision did, in words."""
+    chosen = select(RevisionRow.label).where(RevisionRow.shot_id == shot_id, RevisionRow.number == number)
+    return session.exec(chosen).first() or ""
 
 
 def revision_of(session: Session, shot_id: int, number: int) -> RevisionRow:
@@ -57,14 +77,38 @@ def revision_of(session: Session, shot_id: int, number: int) -> RevisionRow:
     return row
 
 
+def hold_project(session: Session, shot_id: int) -> RevisionRow:
+    """The current revision of a shot, while no other change to its project's shots is made until this one is done with."""
+    held = session.exec(
+        text("SELECT pg_advisory_xact_lock(72032, project_id) FROM shots WHERE id = :shot").bindparams(shot=shot_id)  # type: ignore[call-overload]
+    ).first()
+    row = session.get(ShotRow, shot_id)
+    if held is None or row is None:
+        raise NotFoundError(f"there is no shot {shot_id}")
+    return revision_of(session, shot_id, row.head)
+
+
 def head_at(session: Session, shot_id: int, based_on: int) -> RevisionRow:
     """The current revision, where it is the one a change was made against; raises `StaleError`."""
-    row = session.get(ShotRow, shot_id)
-    if row is None:
-        raise NotFoundError(f"there is no shot {shot_id}")
-    if row.head != based_on:
-        raise StaleError(based_on, row.head)
-    return revision_of(session, shot_id, row.head)
+    head = hold_project(session, shot_id)
+    if head.number != based_on:
+        raise StaleError(based_on, head.number)
+    return head
+
+
+def changed_by(session: Session, head: RevisionRow, who: Who, document: dict[str, Any], label: str) -> RevisionRow:
+    """The revision that a change of a window's would add: it lies on top of what the window can undo, and there is nothing to redo."""
+    own = newest_of(session, head.shot_id, who.window)
+    return RevisionRow(
+        shot_id=head.shot_id,
+        number=0,
+        document=document,
+        label=label[:200],
+        window=who.window,
+        author=who.author,
+        next_undo=head.number + 1,
+        below=own.next_undo if own else None,
+    )
 
 
 def advance(session: Session, head: RevisionRow, new: RevisionRow) -> None:
@@ -95,22 +139,6 @@ def take_name(session: Session, shot_id: int, name: str) -> None:
     if taken is None:
         row.name = name
         session.add(row)
-
-
-def step(session: Session, head: RevisionRow, back: bool) -> RevisionRow | None:
-    """The revision that undo or redo would add."""
-    target = head.undo_to if back else head.redo_to
-    if target is None:
-        return None
-    old = revision_of(session, head.shot_id, target)
-    return RevisionRow(
-        shot_id=head.shot_id,
-        number=0,
-        document=old.document,
-        label=old.label,
-        undo_to=old.undo_to,
-        redo_to=head.number if back else old.redo_to,
-    )
 
 
 def project_heads(session: Session, shot_id: int, lock: bool = False) -> list[tuple[ShotRow, RevisionRow]]:

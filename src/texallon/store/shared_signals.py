@@ -1,6 +1,6 @@
 """Signals belong to the project: what changes them in one shot changes all its shots, in one transaction.
 
-Revisions added together carry a common mark, and undo takes them back together.
+Revisions added together carry a common mark, and are taken back together by the window that made the change.
 """
 
 import uuid
@@ -13,15 +13,15 @@ from sqlmodel import Session, select
 from texallon.core.document import DocumentError, Problem
 from texallon.core.document.ids import without_ids
 from texallon.core.signal import sharing
-from texallon.store.records import Current
-from texallon.store.revisions import advance, checked, current_of, project_heads, revision_of
+from texallon.store.records import NO_WINDOW, Current, Who
+from texallon.store.revisions import advance, changed_by, checked, current_of, project_heads, revision_of
 from texallon.store.tables import RevisionRow, ShotRow
 
-Change = Callable[[dict[str, Any]], dict[str, Any]]
-"""From a document to a changed one."""
+Change = Callable[[int, dict[str, Any]], dict[str, Any]]
+"""From a shot's id and its document to a changed one."""
 
 
-def share_signals(session: Session, head: RevisionRow, new: RevisionRow, skip: tuple[int, ...] = ()) -> tuple[int, ...]:
+def share_signals(session: Session, head: RevisionRow, new: RevisionRow) -> tuple[int, ...]:
     """Where a revision changes the shared signals, give them to the project's other shots; gives their ids.
 
     Raises `DocumentError` where another shot would not be valid any more, naming it.
@@ -29,21 +29,21 @@ def share_signals(session: Session, head: RevisionRow, new: RevisionRow, skip: t
     signals = new.document["signals"]
     if signals == head.document["signals"]:
         return ()
-
-    def take(document: dict[str, Any]) -> dict[str, Any]:
-        return {**document, "signals": signals}
-
-    return change_others(session, new, take, skip)
+    return change_others(session, new, lambda _, document: {**document, "signals": signals})
 
 
-def change_others(session: Session, new: RevisionRow, change: Change, skip: tuple[int, ...] = ()) -> tuple[int, ...]:
+def change_others(session: Session, new: RevisionRow, change: Change) -> tuple[int, ...]:
+    """Add a revision to each of the project's other shots whose document a change makes another; gives their ids.
+
+    Raises `DocumentError` where another shot would not be valid any more, naming it.
+    """
     changed: tuple[int, ...] = ()
-    rows = project_heads(session, new.shot_id, lock=True)
+    rows = project_heads(session, new.shot_id)
     name = next(row.name for row, _ in rows if row.id == new.shot_id)
     for row, other in rows:
-        if row.id == new.shot_id or row.id in skip:
+        if row.id == new.shot_id:
             continue
-        document = change(other.document)
+        document = change(other.shot_id, other.document)
         if document == other.document:
             continue
         try:
@@ -58,7 +58,8 @@ def change_others(session: Session, new: RevisionRow, change: Change, skip: tupl
             number=0,
             document=document,
             label=f"{new.label} (in {name})"[:200],
-            undo_to=other.number,
+            window=NO_WINDOW,
+            author=new.author,
             joint=new.joint,
         )
         advance(session, other, theirs)
@@ -66,14 +67,14 @@ def change_others(session: Session, new: RevisionRow, change: Change, skip: tupl
     return changed
 
 
-def change_all(session: Session, head: RevisionRow, change: Change, label: str) -> Current:
+def change_all(session: Session, head: RevisionRow, who: Who, change: Callable[[Any], Any], label: str) -> Current:
     """The same change to every shot of the project, as one."""
     _, document = checked(change(head.document))
-    new = RevisionRow(shot_id=head.shot_id, number=0, document=document, label=label[:200], undo_to=head.number)
-    also = change_others(session, new, change)
+    new = changed_by(session, head, who, document, label)
+    also = change_others(session, new, lambda _, theirs: change(theirs))
     advance(session, head, new)
     session.commit()
-    return replace(current_of(session, head.shot_id), also=also)
+    return replace(current_of(session, head.shot_id, who.window), also=also)
 
 
 def take_in_signals(session: Session, project_id: int, document: dict[str, Any]) -> dict[str, Any]:
@@ -97,7 +98,7 @@ def take_in_signals(session: Session, project_id: int, document: dict[str, Any])
         head = revision_of(session, first.id or 0, first.head)
         label = "signals of a new shot"
         wider = {**head.document, "signals": [*shared, *added]}
-        new_row = RevisionRow(shot_id=head.shot_id, number=0, document=wider, label=label, undo_to=head.number)
-        change_others(session, new_row, lambda each: {**each, "signals": [*shared, *added]})
+        new_row = RevisionRow(shot_id=head.shot_id, number=0, document=wider, label=label, window=NO_WINDOW)
+        change_others(session, new_row, lambda _, each: {**each, "signals": [*shared, *added]})
         advance(session, head, new_row)
     return {**document, "signals": [*shared, *added]}

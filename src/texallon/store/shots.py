@@ -1,25 +1,45 @@
 """Shots and their revisions: edit, undo, redo and restore are one mechanism, adding a row.
 
-Every change names the revision it was made against; against any other it raises `StaleError`. Undo adds a copy of the
-revision before the last change, with a pointer to what it undid, so nothing is ever lost and numbers only grow.
+An edit names the revision it was made against. Where others have changed the shot since, it is merged with what they did, by stable ids; where both
+have changed the same, it is refused (`ConflictError`) with both values. Undo takes back a window's own last change (see `taking_back`).
+Nothing is ever lost, and numbers only grow.
 
-Signals belong to the project: all its shots hold the same ones, so a change to them adds a revision to every shot, in one
-transaction. Such revisions carry a common mark, and undo takes them back together.
+Signals belong to the project: all its shots hold the same ones, so a change to them adds a revision to every shot, in one transaction.
 """
 
-import uuid
 from dataclasses import replace
 from typing import Any
 
 from sqlmodel import Session, col, select
 
-from texallon.core.document import DocumentError, Problem, apply_patch
+from texallon.core.document import DocumentError, Problem, Shot, apply_patch
+from texallon.core.document.merge import merge
 from texallon.core.signal import sharing
 from texallon.store.kept_beside import KeptBeside
-from texallon.store.records import Current, Listed, NotFoundError, NothingToDoError, SignalUse
-from texallon.store.revisions import advance, checked, current_of, head_at, project_heads, revision_of, step, take_name
+from texallon.store.records import (
+    NOBODY,
+    ConflictError,
+    Current,
+    Listed,
+    NotFoundError,
+    SignalUse,
+    StaleError,
+    Who,
+)
+from texallon.store.revisions import (
+    advance,
+    changed_by,
+    checked,
+    current_of,
+    head_at,
+    hold_project,
+    project_heads,
+    revision_of,
+    take_name,
+)
 from texallon.store.shared_signals import change_all, share_signals, take_in_signals
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
+from texallon.store.taking_back import take_back
 
 
 class ShotStore(KeptBeside):
@@ -63,55 +83,58 @@ class ShotStore(KeptBeside):
             session.commit()
             return row.id or 0
 
-    def current(self, shot_id: int) -> Current:
-        """The shot as it stands; raises `NotFoundError`."""
+    def current(self, shot_id: int, who: Who = NOBODY) -> Current:
+        """The shot as it stands, and what a window can undo and redo; raises `NotFoundError`."""
         with Session(self.engine) as session:
-            return current_of(session, shot_id)
+            return current_of(session, shot_id, who.window)
 
     def document(self, shot_id: int, number: int) -> dict[str, Any]:
         """The document of one revision; raises `NotFoundError`."""
         with Session(self.engine) as session:
             return revision_of(session, shot_id, number).document
 
-    def edit(self, shot_id: int, based_on: int, patch: list[dict[str, Any]], label: str) -> Current:
-        """Apply a JSON Patch; raises `StaleError`, or `DocumentError` with nothing changed."""
+    def edit(self, shot_id: int, based_on: int, patch: list[dict[str, Any]], label: str, who: Who = NOBODY) -> Current:
+        """Apply a JSON Patch made against a revision; raises `StaleError` where there is no such revision, `ConflictError` where it does not go
+        together with what was changed since, or `DocumentError`. Nothing is changed then."""
         with Session(self.engine) as session:
-            head = head_at(session, shot_id, based_on)
-            shot, document = checked(apply_patch(head.document, patch))
+            head = hold_project(session, shot_id)
+            base = head if head.number == based_on else self._base(session, head, based_on)
+            shot, document = checked(apply_patch(base.document, patch))
+            if base is not head:
+                shot, document = _merged(base, document, head)
             if document == head.document:
-                return current_of(session, shot_id)
-            new = RevisionRow(
-                shot_id=shot_id,
-                number=0,
-                document=document,
-                patch=patch,
-                label=label[:200],
-                undo_to=head.number,
-            )
+                return current_of(session, shot_id, who.window)
+            new = changed_by(session, head, who, document, label)
+            new.patch = patch
             also = share_signals(session, head, new)
             advance(session, head, new)
             take_name(session, shot_id, shot.name)
             session.commit()
-            return replace(current_of(session, shot_id), also=also)
+            return replace(current_of(session, shot_id, who.window), also=also)
 
-    def rename_signal(self, shot_id: int, based_on: int, old: str, new: str) -> Current:
+    def _base(self, session: Session, head: RevisionRow, number: int) -> RevisionRow:
+        if not 0 < number < head.number:
+            raise StaleError(number, head.number)
+        return revision_of(session, head.shot_id, number)
+
+    def rename_signal(self, shot_id: int, old: str, new: str, who: Who = NOBODY) -> Current:
         """Another name for a signal in all shots of the project; raises `DocumentError` for a name in use."""
         with Session(self.engine) as session:
-            head = head_at(session, shot_id, based_on)
+            head = hold_project(session, shot_id)
             names = [signal["name"] for signal in head.document["signals"]]
             if old not in names:
                 raise NotFoundError(f"there is no signal “{old}”")
             if new in names:
                 raise DocumentError([Problem("/signals", f"there is a signal “{new}” already", "choose another name")])
-            return change_all(session, head, lambda each: sharing.rename(each, old, new), f"call {old} {new}")
+            return change_all(session, head, who, lambda each: sharing.rename(each, old, new), f"call {old} {new}")
 
-    def inline_signal(self, shot_id: int, based_on: int, name: str) -> Current:
+    def inline_signal(self, shot_id: int, name: str, who: Who = NOBODY) -> Current:
         """Take a signal away in all shots of the project, its steps written out where it was used."""
         with Session(self.engine) as session:
-            head = head_at(session, shot_id, based_on)
+            head = hold_project(session, shot_id)
             if name not in [signal["name"] for signal in head.document["signals"]]:
                 raise NotFoundError(f"there is no signal “{name}”")
-            return change_all(session, head, lambda each: sharing.inline(each, name), f"write {name} out")
+            return change_all(session, head, who, lambda each: sharing.inline(each, name), f"write {name} out")
 
     def signal_uses(self, shot_id: int) -> dict[str, list[SignalUse]]:
         """For each shared signal, where the project's shots use it; within other signals it is listed once, of this shot."""
@@ -128,58 +151,64 @@ class ShotStore(KeptBeside):
                     ]
             return found
 
-    def undo(self, shot_id: int, based_on: int) -> Current:
-        """Back to before the last change; raises `NothingToDoError` at the beginning."""
-        return self._travel(shot_id, based_on, back=True)
+    def undo(self, shot_id: int, who: Who = NOBODY, anyway: bool = False) -> Current:
+        """Take back a window's last change; raises `NothingToDoError`, or `AskFirstError` unless it is to be done `anyway`."""
+        with Session(self.engine) as session:
+            return take_back(session, shot_id, who, back=True, anyway=anyway)
 
-    def redo(self, shot_id: int, based_on: int) -> Current:
-        """Forward to what was last undone; raises `NothingToDoError` at the end."""
-        return self._travel(shot_id, based_on, back=False)
+    def redo(self, shot_id: int, who: Who = NOBODY, anyway: bool = False) -> Current:
+        """Make what a window has last taken back again; raises as `undo`."""
+        with Session(self.engine) as session:
+            return take_back(session, shot_id, who, back=False, anyway=anyway)
 
-    def restore(self, shot_id: int, based_on: int, number: int, label: str) -> Current:
-        """Make an older revision's document the current one, as a change that can be undone."""
+    def restore(self, shot_id: int, based_on: int, number: int, label: str, who: Who = NOBODY) -> Current:
+        """Make an older revision's document the current one, as a change that can be undone; raises `StaleError`."""
         with Session(self.engine) as session:
             head = head_at(session, shot_id, based_on)
             old = revision_of(session, shot_id, number)
             if old.document == head.document:
-                return current_of(session, shot_id)
-            new = RevisionRow(shot_id=shot_id, number=0, document=old.document, label=label[:200], undo_to=head.number)
+                return current_of(session, shot_id, who.window)
+            new = changed_by(session, head, who, old.document, label)
             also = share_signals(session, head, new)
             advance(session, head, new)
             session.commit()
-            return replace(current_of(session, shot_id), also=also)
+            return replace(current_of(session, shot_id, who.window), also=also)
 
     def revisions(self, shot_id: int, most: int) -> list[tuple[int, str, str]]:
         """The newest revisions, newest first: number, label and moment (ISO 8601)."""
         with Session(self.engine) as session:
             current_of(session, shot_id)
             rows = session.exec(
-                select(RevisionRow.number, RevisionRow.label, RevisionRow.created)
+                select(
+                    RevisionRow.number,
+                    RevisionRow.label,
+                    RevisionRow.created,
+                    RevisionRow.takes_back,
+                    RevisionRow.next_redo,
+                )
                 .where(RevisionRow.shot_id == shot_id)
                 .order_by(col(RevisionRow.number).desc())
                 .limit(most)
             ).all()
-            return [(number, label, created.isoformat()) for number, label, created in rows]
+            return [
+                (number, f"{_way(number, takes_back, redo)}{label}", created.isoformat())
+                for number, label, created, takes_back, redo in rows
+            ]
 
-    def _travel(self, shot_id: int, based_on: int, back: bool) -> Current:
-        with Session(self.engine) as session:
-            head = head_at(session, shot_id, based_on)
-            new = step(session, head, back)
-            if new is None:
-                raise NothingToDoError("there is nothing to undo" if back else "there is nothing to redo")
-            also: tuple[int, ...] = ()
-            if head.joint is not None:
-                # What was one change in several shots is taken back in all that have not moved on since.
-                mark = uuid.uuid4().hex
-                for _, other in project_heads(session, shot_id, lock=True):
-                    if other.shot_id == shot_id or other.joint != head.joint:
-                        continue
-                    way = step(session, other, back)
-                    if way is not None:
-                        way.joint = new.joint = mark
-                        advance(session, other, way)
-                        also += (other.shot_id,)
-            also += share_signals(session, head, new, skip=also)
-            advance(session, head, new)
-            session.commit()
-            return replace(current_of(session, shot_id), also=also)
+
+def _merged(base: RevisionRow, mine: dict[str, Any], head: RevisionRow) -> tuple[Shot, dict[str, Any]]:
+    """A change made against an older revision, with what has happened since; raises `ConflictError`."""
+    merged = merge(base.document, mine, head.document)
+    if merged.conflicts:
+        raise ConflictError(merged.conflicts, head.number, head.document)
+    try:
+        return checked(merged.document)
+    except DocumentError as error:
+        # Each is valid by itself: what one needs the other has taken away or made.
+        raise ConflictError((), head.number, head.document, tuple(error.problems)) from error
+
+
+def _way(number: int, takes_back: int | None, next_redo: int | None) -> str:
+    if takes_back is None:
+        return ""
+    return "undo: " if next_redo == number else "redo: "

@@ -40,8 +40,11 @@ class ShotRow(SQLModel, table=True):
 class RevisionRow(SQLModel, table=True):
     """A whole document as it was after one change. Rows are only ever added.
 
-    `undo_to` and `redo_to` are numbers of the revisions whose documents undo and redo lead to. `joint` marks revisions of
-    several shots that are one change, to a signal that the project shares.
+    `window` is the page that made it (empty where none is named), `author` the person at it. Each window takes back its own changes only, by
+    numbers that make its revisions a stack: `takes_back` is the revision whose change this one takes back; `next_undo` and
+    `next_redo` are those that the window's next undo and redo take back; `below` is what lies under the top of the stack that this one was put
+    on, of undo for a change and of redo for what takes one back. `joint` marks revisions of several shots that are one change, to a
+    signal that the project shares.
     """
 
     __tablename__ = "revisions"
@@ -52,8 +55,12 @@ class RevisionRow(SQLModel, table=True):
     document: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
     patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB, nullable=True))
     label: str = Field(default="", max_length=200)
-    undo_to: int | None = None
-    redo_to: int | None = None
+    window: str = Field(default="", max_length=64, sa_column_kwargs={"server_default": ""})
+    author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
+    takes_back: int | None = None
+    next_undo: int | None = None
+    next_redo: int | None = None
+    below: int | None = None
     joint: str | None = Field(default=None, max_length=32)
     created: datetime = _moment()
 

@@ -1,5 +1,6 @@
 /** The typed client, and the names that the rest of the page uses for what the server speaks of. */
 import createClient from 'openapi-fetch';
+import { author, windowId } from '../state/window';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -38,4 +39,16 @@ export type Operation = {
   from?: string;
 };
 
+export type Conflict = Schemas['ConflictItem'];
+export type Touch = Schemas['TouchItem'];
+
 export const client = createClient<paths>({ baseUrl: '' });
+
+/** Every request says which window it comes from, and who is at it. */
+client.use({
+  onRequest({ request }) {
+    request.headers.set('Texallon-Window', windowId);
+    request.headers.set('Texallon-Author', encodeURIComponent(author()));
+    return request;
+  },
+});

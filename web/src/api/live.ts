@@ -38,6 +38,7 @@ export type Advice = Omit<Full<Schemas['AdviceItem']>, 'fix'> & {
   fix: { label: string; patch: Operation[] } | null;
 };
 export type Loading = Full<Schemas['Loading']>;
+export type OtherWindow = Full<Schemas['OtherWindow']>;
 export type Memory = Full<Schemas['MemoryMessage']>;
 
 export const STYLES: Style[] = ['grey', 'false colour', 'lines'];

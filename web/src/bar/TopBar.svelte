@@ -5,7 +5,7 @@
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
 
-  type Panel = '' | 'snapshots' | 'scene' | 'signals' | 'memory';
+  type Panel = '' | 'snapshots' | 'scene' | 'signals' | 'memory' | 'people';
   type Props = {
     panel: Panel;
     snapshots: number;
@@ -82,6 +82,15 @@
     title="how much of what was computed is kept"
     onclick={() => flip('memory')}>memory</button
   >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'people' || live.others.length > 0}
+    aria-expanded={panel === 'people'}
+    title="who else has this shot open"
+    onclick={() => flip('people')}
+    >{live.others.length ? `${live.others.length} more here` : 'only you'}</button
+  >
   <span class="gap"></span>
   <button
     class="plain"
@@ -101,7 +110,13 @@
       : ''}</span
   >
   <span class="quiet" role="status"
-    >{shot.saving ? 'saving…' : shot.draft.length ? 'not saved' : `saved, revision ${shot.revision}`}</span
+    >{shot.waiting
+      ? `kept here, not saved yet: ${shot.waiting}`
+      : shot.saving
+        ? 'saving…'
+        : shot.draft.length
+          ? 'not saved'
+          : `saved, revision ${shot.revision}`}</span
   >
 </header>
 

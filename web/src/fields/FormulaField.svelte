@@ -30,12 +30,21 @@
       : null,
   );
 
-  function accept() {
-    if (problem) return; // it stays to be mended
-    editing = false;
-    if (text !== before) onchange(text);
-    else shot.drop();
-    before = text;
+  /** Saved however the field is left; what the server refuses stays here to be mended. */
+  async function accept() {
+    if (text === before) {
+      editing = false;
+      shot.drop();
+      return;
+    }
+    const sent = text;
+    onchange(sent);
+    await shot.settled();
+    if (text !== sent) return; // typed on meanwhile
+    if (value === sent) {
+      before = sent;
+      editing = false;
+    } else oninput(sent);
   }
 </script>
 
@@ -52,12 +61,12 @@
     editing = true;
   }}
   oninput={() => oninput(text)}
-  onblur={accept}
+  onblur={() => void accept()}
   onkeydown={(event) => {
     event.stopPropagation();
     if (event.key === 'Enter' && !event.shiftKey) {
       event.preventDefault();
-      accept();
+      void accept();
     } else if (event.key === 'Escape') {
       editing = false;
       text = before;

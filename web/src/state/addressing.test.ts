@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { applied, patchById, pathById } from './addressing';
+import { applied, patchById, patchByPosition, pathById } from './addressing';
 import { parts, pointer } from './pointer';
 
 const document = {
@@ -72,5 +72,32 @@ describe('applying', () => {
   test('a move takes away before it puts', () => {
     const operation = { op: 'move' as const, from: '/looks/0/layers/0', path: '/looks/0/layers/2' };
     expect(names(applied(document, [operation]))).toEqual(['wet', 'moss', 'stone']);
+  });
+});
+
+describe('patches that wait', () => {
+  const rename = [{ op: 'replace' as const, path: '/looks/ab/layers/two/name', value: 'damp' }];
+
+  test('find what they name where it stands now', () => {
+    const moved = applied(document, [
+      { op: 'add', path: '/looks/0/layers/0', value: { id: 'new', name: 'frost' } },
+    ]);
+    expect(patchByPosition(moved, rename)).toEqual([
+      { op: 'replace', path: '/looks/0/layers/2/name', value: 'damp' },
+    ]);
+  });
+
+  test('are nothing where that is gone', () => {
+    const without = applied(document, [{ op: 'remove', path: '/looks/0/layers/1' }]);
+    expect(patchByPosition(without, rename)).toBeNull();
+  });
+
+  test('lead to the same document as those by positions', () => {
+    const patch = [
+      { op: 'move' as const, from: '/looks/0/layers/0', path: '/looks/0/layers/2' },
+      { op: 'replace' as const, path: '/looks/0/layers/2/opacity', value: 0.5 },
+    ];
+    const byId = patchById(document, patch);
+    expect(applied(document, patchByPosition(document, byId) ?? [])).toEqual(applied(document, patch));
   });
 });

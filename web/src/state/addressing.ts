@@ -45,3 +45,34 @@ export function patchById(document: unknown, patch: Operation[]): Operation[] {
 export function applied<T>(document: T, patch: Operation[]): T {
   return immutableJSONPatch<T, T>(document, patch as JSONPatchDocument);
 }
+
+/** The same patch by positions, for where its list members stand now; `null` where something it names is gone. */
+export function patchByPosition(document: unknown, patch: Operation[]): Operation[] | null {
+  let now: unknown = document;
+  const made: Operation[] = [];
+  for (const operation of patch) {
+    const path = pathByPosition(now, operation.path);
+    const from = operation.from === undefined ? undefined : pathByPosition(now, operation.from);
+    if (path === null || from === null) return null;
+    const next: Operation = { ...operation, path, ...(from === undefined ? {} : { from }) };
+    made.push(next);
+    now = applied(now, [next]);
+  }
+  return made;
+}
+
+function pathByPosition(document: unknown, path: string): string | null {
+  let here: unknown = document;
+  const tokens: string[] = [];
+  for (const token of parts(path)) {
+    let at = token;
+    if (Array.isArray(here) && /^[a-z]/i.test(token)) {
+      const found = here.findIndex((each: Member | undefined) => each?.id === token);
+      if (found < 0) return null;
+      at = String(found);
+    }
+    tokens.push(at);
+    here = inner(here, at);
+  }
+  return pointer(...tokens);
+}

@@ -1,4 +1,5 @@
 /** What the live connection has brought, and what this window shows: the only place that speaks to it. */
+import { author, windowId } from './window';
 import type { Json, Operation } from '../api/client';
 import {
   AS_IT_IS,
@@ -8,6 +9,7 @@ import {
   type Cell,
   type DocumentProblem,
   type Loading,
+  type OtherWindow,
   type Memory,
   type PictureHead,
   type Reading,
@@ -34,6 +36,8 @@ class Live {
   frame = $state<number | null>(null);
   /** What of the shot is being read, until its first picture is there. */
   loading = $state.raw<Loading | null>(null);
+  /** Who else has the shot open. */
+  others = $state.raw<OtherWindow[]>([]);
   /** What the renderer's memory holds. */
   memory = $state.raw<Memory | null>(null);
   /** How this window looks at the picture; nothing of it is saved. */
@@ -51,6 +55,7 @@ class Live {
   private connection: Connection | null = null;
   private size: [number, number] = [640, 360];
   private open = { look: '', recipe: '' };
+  private place = '';
 
   connect(shot: number): void {
     this.connection?.close();
@@ -64,11 +69,13 @@ class Live {
     this.problems = [];
     this.connected = false;
     this.loading = null;
+    this.others = [];
     this.onEmpty();
     this.connection = new Connection(shot, {
       opened: () => {
         this.connected = true;
         this.sendView();
+        this.sendHere();
       },
       lost: () => (this.connected = false),
       message: (message) => this.take(message),
@@ -141,6 +148,17 @@ class Live {
     this.connection?.say({ do: 'budget', bytes });
   }
 
+  /** Say who is here and what lies open, for others who have the shot open. */
+  setPlace(place: string): void {
+    if (place === this.place) return;
+    this.place = place;
+    this.sendHere();
+  }
+
+  sendHere(): void {
+    this.connection?.say({ do: 'here', author: author(), window: windowId, place: this.place.slice(0, 200) });
+  }
+
   private sendView(): void {
     const [width, height] = this.size;
     this.connection?.say({
@@ -163,6 +181,9 @@ class Live {
         return this.onRevision(message.revision);
       case 'revision':
         return this.onRevision(message.revision);
+      case 'presence':
+        this.others = message.others;
+        return;
       case 'bench':
         if (message.look === this.open.look && message.recipe === this.open.recipe) {
           this.bench = message;

@@ -4,16 +4,18 @@ export type Notice = {
   kind: 'info' | 'success' | 'warning' | 'error';
   title: string;
   detail: string;
+  /** What one click does about it. */
+  action: { label: string; run: () => void } | null;
 };
 
 class Notices {
   list = $state<Notice[]>([]);
   private next = 1;
 
-  say(kind: Notice['kind'], title: string, detail = ''): void {
+  say(kind: Notice['kind'], title: string, detail = '', action: Notice['action'] = null): void {
     const same = this.list.find((notice) => notice.title === title && notice.detail === detail);
-    if (same) return;
-    this.list = [...this.list.slice(-3), { id: this.next++, kind, title, detail }];
+    if (same && !action) return;
+    this.list = [...this.list.slice(-3), { id: this.next++, kind, title, detail, action }];
   }
 
   close(id: number): void {

@@ -4,6 +4,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from texallon.core.document.channels import CHANNEL_BY_NAME
+from texallon.core.document.ids import member
+from texallon.core.document.problem import tokens_of
 
 MOST = 40
 """More changes than this are only counted."""
@@ -24,6 +26,29 @@ def changes(old: Any, new: Any) -> list[str]:
     """
     lines = list(_walk(old, new, ()))
     return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
+
+
+def in_words(document: Any, path: str) -> str:
+    """What people call the place that a JSON Pointer by ids leads to: “basin stone · wet · roughness”.
+
+    Parameters
+    ----------
+    document : object
+        Parsed JSON that it points into; what is not there any more is left out.
+    path : str
+        JSON Pointer.
+    """
+    words: list[str] = []
+    here = document
+    for token in tokens_of(path):
+        listed = isinstance(here, list)
+        here = member(here, token)
+        if listed:
+            name = here.get("name") or here.get("op") if isinstance(here, dict) else None
+            words += [str(name)] if name else []
+        elif token not in SILENT:
+            words.append(_word(token))
+    return _where(tuple(words))
 
 
 def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:

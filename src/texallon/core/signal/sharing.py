@@ -63,6 +63,24 @@ def uses(document: Json, name: str) -> list[Use]:
     ]
 
 
+def built_on(document: Json, names: set[str]) -> set[str]:
+    """These signals, and all that are made from them, by however many others.
+
+    Parameters
+    ----------
+    document : Json
+        Parsed JSON of a shot.
+    names : set
+        Of signals.
+    """
+    found = set(names)
+    signals = document.get("signals", [])
+    made_from = {each["name"]: {used for used, _ in _references(each["recipe"]["steps"], ())} for each in signals}
+    while wider := {name for name, used in made_from.items() if used & found} - found:
+        found |= wider
+    return found
+
+
 def rename(document: Json, old: str, new: str) -> Json:
     """The document with a signal under another name, and all that use it following.
 
