@@ -36,7 +36,7 @@ class Window:
         """Put a message in line; an unsent picture or measurement is replaced by a newer one."""
         kind = head.get("kind", "")
         with self._ready:
-            if kind in ("picture", "bench", "reading", "advice", "loading", "memory", "presence"):
+            if kind in ("picture", "bench", "reading", "advice", "loading", "memory", "presence", "fault"):
                 self._latest[kind] = (head, body)
             elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
                 # Cells are sent only when they change, so unsent ones are joined, not dropped.

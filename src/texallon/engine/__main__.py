@@ -4,6 +4,7 @@ One thread takes in messages; one renders: a window that was just touched first,
 processors' time.
 """
 
+import logging
 import os
 import socket
 import sys
@@ -18,11 +19,14 @@ from pydantic import ValidationError
 from texallon.core.derived import DEFAULT_BUDGET, DerivedStore
 from texallon.engine.session import Session
 from texallon.engine.turns import next_turn, seconds_to_begin_with
+from texallon.engine.watch import Watch, limit_memory
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import BudgetMessage
 from texallon.messages.to_engine import CloseSession, NewDocument, OpenSession, Ping, Said, SnapshotQuestion, to_engine
 from texallon.warm_up import warm_up
+
+log = logging.getLogger("texallon.engine")
 
 BUDGET = int(os.environ.get("TEXALLON_MEMORY", DEFAULT_BUDGET))
 """Bytes that derived values may take, unless a window sets another number."""
@@ -31,7 +35,7 @@ BUDGET = int(os.environ.get("TEXALLON_MEMORY", DEFAULT_BUDGET))
 class Renderer:
     """The sessions, and the thread that works on them."""
 
-    def __init__(self, wire: Wire, files: Path) -> None:
+    def __init__(self, wire: Wire, files: Path, watch: Watch) -> None:
         self.wire = wire
         self.files = ShotFiles(store=files, scratch=files)
         self.store = DerivedStore(BUDGET)
@@ -39,12 +43,13 @@ class Renderer:
         self.sessions: dict[str, Session] = {}
         self.lock = threading.Lock()
         self.news = threading.Condition(self.lock)
+        self.watch = watch
 
     def take(self, data: dict[str, Any]) -> None:
         """Act on one message from the server; raises `ValidationError` for one that is none."""
         message = to_engine.validate_python(data)
         if isinstance(message, Ping):
-            self.wire.send({"kind": "pong", "reply": message.reply})
+            self.wire.send({"kind": "pong", "reply": message.reply, "busy": self.watch.busy()})
             return
         with self.news:
             if isinstance(message, CloseSession):
@@ -67,6 +72,19 @@ class Renderer:
             elif isinstance(message, Said):
                 session.said(message.what)
             self.news.notify()
+
+    def take_safely(self, data: dict[str, Any]) -> None:
+        """As `take`; what goes wrong is put down, and is nobody's but the window's whose message it was."""
+        try:
+            self.take(data)
+        except ValidationError as error:
+            log.warning("a message was not understood: %s", str(error)[:400])
+        except Exception as error:
+            session = self.sessions.get(str(data.get("session", "")))
+            if session is None:
+                log.exception("a message could not be acted on")
+            else:
+                session.fault(session.window.epoch, error)
 
     def _new_session(self, name: str, shot: int) -> Session:
         made = Session(name, shot, self.files, self.store, self.pool, self._emit)
@@ -104,17 +122,21 @@ class Renderer:
             started = time.monotonic()
 
             def preempted(mine: Session = session, since: float = started) -> bool:
+                self.watch.look_up()
                 others = list(self.sessions.values())
                 return any(other is not mine and other.window.touched > since and not other.idle for other in others)
 
-            session.advance(preempted)
+            with self.watch.working_for(session.name):
+                session.advance(preempted)
 
 
 def main() -> None:
     """Render until the other end is gone."""
+    logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s", stream=sys.stderr)
     end = socket.socket(fileno=int(sys.argv[1]))
     wire = Wire(end)
-    renderer = Renderer(wire, Path(sys.argv[2]))
+    renderer = Renderer(wire, Path(sys.argv[2]), Watch(int(sys.argv[3])))
+    limit_memory()
 
     def render() -> None:
         try:
@@ -122,9 +144,7 @@ def main() -> None:
             renderer.run()
         except BaseException:
             # A renderer without its thread would look alive and do nothing: end, and be started again.
-            import traceback
-
-            traceback.print_exc()
+            log.exception("the render thread has ended")
             os._exit(70)
 
     threading.Thread(target=render, daemon=True, name="render").start()
@@ -133,10 +153,7 @@ def main() -> None:
         received = wire.receive()
         if received is None:
             os._exit(0)
-        try:
-            renderer.take(received[0])
-        except ValidationError as error:  # it must not end the process that every window depends on
-            print(f"a message was not understood: {str(error)[:400]}", file=sys.stderr)
+        renderer.take_safely(received[0])
 
 
 if __name__ == "__main__":

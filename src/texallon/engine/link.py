@@ -1,6 +1,8 @@
 """The server's end: starts the render process, restarts it when it dies or hangs, and gives its pictures to the windows."""
 
 import itertools
+import logging
+import os
 import socket
 import subprocess
 import sys
@@ -12,15 +14,30 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from texallon.engine.watch import WIDTH, worked_for
 from texallon.engine.wire import Wire
 from texallon.messages.from_page import BudgetMessage, FromPage, ReadMessage, ViewMessage
 from texallon.messages.to_engine import CloseSession, NewDocument, OpenSession, Ping, Said
 from texallon.messages.to_page import EngineState
 
+_log = logging.getLogger("texallon.engine")
+
 Listener = Callable[[dict[str, Any], bytes], None]
 
 HANGS = 30.0
 """Seconds without an answer after which the render process counts as hung."""
+
+LOOKS = 10.0
+"""Seconds between looks whether it is alive."""
+
+STUCK = 120.0
+"""Seconds without looking up from one piece of work after which its render thread counts as hung."""
+
+MOST_ENDS = 3
+"""After so many ends of the process in a row while it worked for one window, that window is set aside until something is changed in it."""
+
+LONGEST_PAUSE = 10.0
+"""Seconds before a process that ends again and again is started anew, at most."""
 
 
 class EngineUnavailableError(RuntimeError):
@@ -30,8 +47,14 @@ class EngineUnavailableError(RuntimeError):
 class EngineLink:
     """The one render process, whatever becomes of it. Windows hear of a restart and are opened again in it."""
 
-    def __init__(self, store: Path) -> None:
-        self.store = store
+    def __init__(self, store: Path, program: str = "texallon.engine") -> None:
+        self.store, self.program = store, program
+        self._place = os.memfd_create("texallon-watch")
+        os.ftruncate(self._place, WIDTH)
+        self._ends: dict[str, int] = {}
+        """By session, how often the process has ended in a row while it worked for it."""
+        self._aside: set[str] = set()
+        self._failures = 0
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
         self._wire: Wire | None = None
@@ -40,6 +63,7 @@ class EngineLink:
         self._replies: dict[int, tuple[threading.Event, list[Any]]] = {}
         self._numbers = itertools.count(1)
         self._stopping = False
+        self._started = 0.0
         self.restarts = 0
 
     def start(self) -> None:
@@ -74,6 +98,16 @@ class EngineLink:
             state = self._state.get(message.session)
             if state is None:
                 return
+            if message.session in self._aside:
+                # Something is changed in it: it is tried once more.
+                self._aside.discard(message.session)
+                self._ends[message.session] = MOST_ENDS - 1
+                opened = state["open"]
+                assert isinstance(opened, OpenSession)
+                state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
+                for each in state.values():
+                    self._send(each)
+                return
             opened = state["open"]
             assert isinstance(opened, OpenSession)
             state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
@@ -91,12 +125,16 @@ class EngineLink:
                 state["view"] = message.model_copy(update={"what": fresh})
             elif isinstance(what, (ReadMessage, BudgetMessage)):
                 state[what.do] = message
+            if session in self._aside:
+                return
         self._send(message)
 
     def close(self, session: str) -> None:
         with self._lock:
             self._listeners.pop(session, None)
             self._state.pop(session, None)
+            self._ends.pop(session, None)
+            self._aside.discard(session)
         self._send(CloseSession(do="close", session=session))
 
     def ask(self, question: Callable[[int], BaseModel], seconds: float = 20.0) -> tuple[dict[str, Any], bytes]:
@@ -116,13 +154,20 @@ class EngineLink:
 
     def _spawn(self) -> None:
         ours, theirs = socket.socketpair()
-        command = [sys.executable, "-m", "texallon.engine", str(theirs.fileno()), str(self.store)]
-        process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+        os.pwrite(self._place, b"\0" * WIDTH, 0)
+        command = [sys.executable, "-m", self.program, str(theirs.fileno()), str(self.store), str(self._place)]
+        process = subprocess.Popen(command, pass_fds=[theirs.fileno(), self._place], stdin=subprocess.DEVNULL)
+        self._started = time.monotonic()
         theirs.close()
         wire = Wire(ours)
         with self._lock:
             self._process, self._wire = process, wire
-            state = [message for each in self._state.values() for message in each.values()]
+            state = [
+                message
+                for session, each in self._state.items()
+                if session not in self._aside
+                for message in each.values()
+            ]
         threading.Thread(target=self._listen, args=(wire,), daemon=True, name="engine listen").start()
         for message in state:
             self._send(message)
@@ -159,7 +204,7 @@ class EngineLink:
             try:
                 process.wait(timeout=0.25)
             except subprocess.TimeoutExpired:
-                if time.monotonic() - asked > 10:
+                if time.monotonic() - asked > LOOKS:
                     asked = time.monotonic()
                     threading.Thread(target=self._check_alive, args=(process,), daemon=True).start()
                 continue
@@ -168,13 +213,35 @@ class EngineLink:
             self.restarts += 1
             if self._wire is not None:
                 self._wire.close()
+            self._blame(worked_for(self._place), process.returncode)
             for session, listener in list(self._listeners.items()):
-                listener(EngineState(state="restarting", session=session).model_dump(mode="json"), b"")
-            self._spawn()
+                state = "set aside" if session in self._aside else "restarting"
+                listener(EngineState(state=state, session=session).model_dump(mode="json"), b"")
+            # One that ends as soon as it has begun is not started without a pause.
+            self._failures = self._failures + 1 if time.monotonic() - self._started < LONGEST_PAUSE else 0
+            time.sleep(min(0.25 * 2**self._failures, LONGEST_PAUSE) if self._failures else 0)
+            if not self._stopping:
+                self._spawn()
+
+    def _blame(self, session: str, status: int | None) -> None:
+        """Put down for which window the process has worked when it ended; after three times in a row that one is set aside."""
+        with self._lock:
+            if session not in self._state:
+                return
+            self._ends = {session: self._ends.get(session, 0) + 1}
+            if self._ends[session] >= MOST_ENDS:
+                self._aside.add(session)
+        _log.error(
+            "the render process has ended with status %s while it worked for session %s (%s)", status, session,
+            "set aside" if session in self._aside else "tried again",
+        )  # fmt: skip
 
     def _check_alive(self, process: subprocess.Popen[bytes]) -> None:
+        """End a process that does not answer, or whose render thread does not go forward."""
         try:
-            self.ask(lambda reply: Ping(do="ping", reply=reply), HANGS)
+            head, _ = self.ask(lambda reply: Ping(do="ping", reply=reply), HANGS)
+            hung = head.get("busy", 0) > STUCK
         except EngineUnavailableError:
-            if self._process is process and not self._stopping:
-                process.kill()
+            hung = True
+        if hung and self._process is process and not self._stopping:
+            process.kill()

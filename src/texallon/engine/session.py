@@ -19,6 +19,7 @@ from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.files import Files
 from texallon.core.render.graph import FrameGraph
 from texallon.engine.encode import png
+from texallon.engine.faults import Faults
 from texallon.engine.schedule import PAUSE, Task, next_task
 from texallon.engine.stage_picture import StagePicture
 from texallon.engine.tasks.advice_task import AdviceOnShot
@@ -87,6 +88,7 @@ class Session:
         self._begun = -1
         self._idle = False
         self._rested = False
+        self._faults = Faults(name, shot_id)
 
     def new_document(self, document: dict[str, Any], revision: int) -> None:
         """Take in another revision of the shot; the work in progress is dropped."""
@@ -140,9 +142,21 @@ class Session:
             self._idle, self._begun = True, epoch
             problems = error.problems if isinstance(error, DocumentError) else [Problem("", str(error))]
             self._send(ProblemMessage, {"problems": [asdict(each) for each in problems]}, b"")
+        except Exception as error:  # of this window alone: the others go on
+            self.fault(epoch, error)
         spent = time.perf_counter() - started
         self.picture.seconds += spent
         self.seconds += spent
+
+    def fault(self, epoch: int, error: Exception) -> None:
+        """Something unforeseen: told, tried again after a pause, and set aside after three times until something is changed."""
+        message, again = self._faults.failed(epoch, error)
+        self._emit(message.model_dump(mode="json"), b"")
+        self._work = None
+        if again is None:
+            self._idle, self._begun = True, epoch
+        else:
+            self._begun, self.not_before = -1, again
 
     def _begin(self, epoch: int) -> None:
         self.not_before, self._rested, self._idle = 0.0, False, False
@@ -187,6 +201,7 @@ class Session:
             return
         work.wanted = wanted
         task.step(work)
+        self._faults.worked()
         self._idle = next_task(self._tasks, work) is None
 
     def _send(self, kind: type[BaseModel], members: dict[str, Any], body: bytes) -> None:

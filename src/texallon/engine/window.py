@@ -4,6 +4,8 @@ import time
 from dataclasses import dataclass, field
 from typing import Any
 
+from pydantic import ValidationError
+
 from texallon.core.document import Camera, Shot, apply_patch, read_shot
 from texallon.core.render.camera.moves import dolly, fly, orbit, pan
 from texallon.messages.from_page import (
@@ -87,7 +89,12 @@ class WindowState:
     def _moved(self, camera: Camera, move: CameraMessage) -> Camera:
         width, height = self.size
         if move.move == "pan":
-            return pan(camera, move.across, move.down, width / height)
-        if move.move == "dolly":
-            return dolly(camera, move.down)
-        return fly(camera, move.across, move.down) if move.move == "fly" else orbit(camera, move.across, move.down)
+            moved = pan(camera, move.across, move.down, width / height)
+        elif move.move == "dolly":
+            moved = dolly(camera, move.down)
+        else:
+            moved = (fly if move.move == "fly" else orbit)(camera, move.across, move.down)
+        try:
+            return Camera.model_validate(moved.model_dump())
+        except ValidationError:  # it would leave the bounds of a document: it stays where it was
+            return camera

@@ -85,8 +85,8 @@ class CameraMessage(_FromPage):
 
     do: Literal["camera"]
     move: Literal["orbit", "pan", "dolly", "fly"]
-    across: float = Field(0, allow_inf_nan=False)
-    down: float = Field(0, allow_inf_nan=False)
+    across: float = Field(0, ge=-100, le=100, allow_inf_nan=False)
+    down: float = Field(0, ge=-100, le=100, allow_inf_nan=False)
     end: bool = False
 
 
@@ -96,6 +96,12 @@ class ReadMessage(_FromPage):
     do: Literal["read"]
     across: float | None = Field(None, ge=0, le=1)
     down: float | None = Field(None, ge=0, le=1)
+
+    @model_validator(mode="after")
+    def _place_is_whole(self) -> "ReadMessage":
+        if (self.across is None) != (self.down is None):
+            raise ValueError("a place has both, across and down; to stop reading it has neither")
+        return self
 
 
 class BudgetMessage(_FromPage):

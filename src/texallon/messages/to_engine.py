@@ -54,7 +54,7 @@ class SnapshotQuestion(_ToEngine):
 
 
 class Ping(_ToEngine):
-    """Ask whether it is alive."""
+    """Ask whether it is alive, and for how long its render thread has not looked up from its work."""
 
     do: Literal["ping"]
     reply: int

@@ -230,6 +230,15 @@ class ProblemMessage(_ToPage):
     problems: list[ProblemItem]
 
 
+class FaultMessage(_ToPage):
+    """Something unforeseen went wrong in this window's work; `number` leads to it in the log. `again`: seconds after which it is tried again, none
+    where it is set aside until something is changed."""
+
+    kind: Literal["fault"] = "fault"
+    number: str
+    again: float | None
+
+
 class Loading(_ToPage):
     """Geometry is being read before there can be a picture."""
 
@@ -306,6 +315,7 @@ ToPage = Annotated[
     | ReadingMessage
     | AdviceMessage
     | ProblemMessage
+    | FaultMessage
     | Loading
     | MemoryMessage
     | CameraMoved

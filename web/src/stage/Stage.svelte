@@ -199,7 +199,14 @@
     <StageWork {drawing} ondraw={(next) => (drawing = next)} />
   </div>
   {#if !compared}<ReadingPanel />{/if}
-  {#if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
+  {#if live.setAside}<div class="state" role="alert">
+      this shot has ended the renderer several times; it is tried again once something is changed
+    </div>
+  {:else if live.restarting}<div class="state" role="status">the renderer is starting again…</div>
+  {:else if live.fault}<div class="state" role="alert">
+      something went wrong with this picture (number {live.fault.number} in the log);
+      {live.fault.again === null ? 'it is tried again once something is changed' : 'it is being tried again'}
+    </div>
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
   {:else if live.loading}<div class="state" role="status" data-loading>
       loading {live.loading.what}… {live.loading.done} of {live.loading.total}

@@ -9,6 +9,7 @@ import {
   type Cell,
   type DocumentProblem,
   type Loading,
+  type Fault,
   type OtherWindow,
   type Memory,
   type PictureHead,
@@ -36,6 +37,10 @@ class Live {
   frame = $state<number | null>(null);
   /** What of the shot is being read, until its first picture is there. */
   loading = $state.raw<Loading | null>(null);
+  /** What went wrong unforeseen, until a picture comes again. */
+  fault = $state.raw<Fault | null>(null);
+  /** Whether the picture of this window is not worked on until something is changed. */
+  setAside = $state(false);
   /** Who else has the shot open. */
   others = $state.raw<OtherWindow[]>([]);
   /** What the renderer's memory holds. */
@@ -70,6 +75,8 @@ class Live {
     this.connected = false;
     this.loading = null;
     this.others = [];
+    this.fault = null;
+    this.setAside = false;
     this.onEmpty();
     this.connection = new Connection(shot, {
       opened: () => {
@@ -81,6 +88,8 @@ class Live {
       message: (message) => this.take(message),
       picture: (picture, head) => {
         this.restarting = false;
+        this.setAside = false;
+        this.fault = null;
         this.loading = null;
         this.problems = [];
         this.head = head;
@@ -181,6 +190,9 @@ class Live {
         return this.onRevision(message.revision);
       case 'revision':
         return this.onRevision(message.revision);
+      case 'fault':
+        this.fault = message;
+        return;
       case 'presence':
         this.others = message.others;
         return;
@@ -219,7 +231,8 @@ class Live {
           notices.say('info', 'Nothing there to read', 'The picture shows only sky at that point.');
         return;
       case 'engine':
-        this.restarting = true;
+        this.setAside = message.state === 'set aside';
+        this.restarting = !this.setAside;
         return notices.say(
           'warning',
           'The renderer stopped',

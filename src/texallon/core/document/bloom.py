@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from texallon.core.document.base import Fraction, Model, NonNegative
+from texallon.core.document.base import SMALLEST, Fraction, Model, NonNegative
 
 
 class Bloom(Model):
@@ -12,6 +12,6 @@ class Bloom(Model):
 
     intensity: Fraction = Field(0.0, description="Share of that light which is spread.")
     threshold: NonNegative = Field(1.0, description="Brightness from which light spreads, in the picture's own units.")
-    size: Annotated[float, Field(gt=0, le=1, description="Radius of the glow, as a share of the picture's width.")] = (
-        0.06
-    )
+    size: Annotated[
+        float, Field(ge=SMALLEST, le=1, description="Radius of the glow, as a share of the picture's width.")
+    ] = 0.06

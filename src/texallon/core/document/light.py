@@ -36,7 +36,7 @@ class Light(Identified):
     target: Vector = (0.0, 0.0, 0.0)
     width: Positive = Field(0.5, description="Metres; of a disc and a sphere the diameter.")
     height: Positive = Field(0.5, description="Metres, of a rectangle.")
-    cone: Annotated[float, Field(gt=0, le=180, description="Degrees across a spot's cone.")] = 40.0
+    cone: Annotated[float, Field(ge=0.01, le=180, description="Degrees across a spot's cone.")] = 40.0
     blend: Annotated[float, Field(ge=0, le=1, description="Share of a spot's cone in which it fades.")] = 0.3
     angle: Annotated[float, Field(ge=0, le=90, description="Degrees across the sun's disc; 0 gives sharp shadows.")] = (
         0.53

@@ -5,11 +5,16 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
+from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import by_position
 from texallon.core.document.problem import DocumentError, Problem
 
 LONGEST = 200
 """The most operations one patch may have."""
+
+
+ROOM = 2_000_000
+"""Values and characters that all copies of one patch may add."""
 
 
 def apply_patch(document: Any, patch: Any) -> Any:
@@ -28,13 +33,27 @@ def apply_patch(document: Any, patch: Any) -> Any:
         raise DocumentError([Problem("", "a patch is a list of operations (RFC 6902)")])
     if len(patch) > LONGEST:
         raise DocumentError([Problem("", f"the patch has {len(patch)} operations", f"at most {LONGEST}")])
+    check_extent(patch)
     result = copied(document)
+    room = ROOM
     for index, operation in enumerate(patch):
         target = operation.get("path")
         try:
             operation = _by_position(result, operation)
+            if operation.get("op") == "copy":
+                # What is copied may hold what was copied before: its size could double each time.
+                room -= check_extent(jsonpointer.resolve_pointer(result, operation.get("from", "")))
+                if room < 0:
+                    raise DocumentError([Problem(str(target), f"operation {index} copies too much", "copy less")])
             result = jsonpatch.apply_patch(result, [operation], in_place=True)
-        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+        except (
+            jsonpatch.JsonPatchException,
+            jsonpointer.JsonPointerException,
+            TypeError,
+            KeyError,
+            ValueError,
+            RecursionError,
+        ) as error:
             where = target if isinstance(target, str) else ""
             raise DocumentError([Problem(where, f"operation {index} can't be applied: {error}")]) from error
     return result

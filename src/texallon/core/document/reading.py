@@ -1,15 +1,21 @@
 """Reading a shot from JSON: older forms are brought up to date, and every problem is named with its place."""
 
 import json
+from collections.abc import Iterator
+from itertools import islice
 from typing import Any
 
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
 from texallon.core.document.names import duplicates, nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import SCHEMA, Shot
+
+MOST_PROBLEMS = 50
+"""Problems that are told at once."""
 
 LARGEST = 4_000_000
 """The longest document that is read, in characters."""
@@ -72,11 +78,12 @@ def read_shot(data: Any) -> Shot:
     data : object
         Parsed JSON; left as it is.
     """
+    check_extent(data)
     try:
         shot = Shot.model_validate(migrate(data))
     except ValidationError as error:
-        raise DocumentError([_problem(detail) for detail in error.errors()]) from error
-    problems = list(_name_problems(shot))
+        raise DocumentError([_problem(detail) for detail in error.errors()[:MOST_PROBLEMS]]) from error
+    problems = list(islice(_name_problems(shot), MOST_PROBLEMS))
     if problems:
         raise DocumentError(problems)
     return shot
@@ -103,36 +110,32 @@ def _problem(detail: ErrorDetails) -> Problem:
     return Problem(pointer(*path), detail["msg"] + shown)
 
 
-def _name_problems(shot: Shot) -> list[Problem]:
-    problems: list[Problem] = []
+def _name_problems(shot: Shot) -> Iterator[Problem]:
+    """One after the other, as they are wanted: a suggestion takes a while where there are many names."""
 
-    def unique(names: list[str], *path: str | int) -> None:
+    def unique(names: list[str], *path: str | int) -> Iterator[Problem]:
         for index in duplicates(names):
             reason = f"“{names[index]}” stands here for the second time"
-            problems.append(Problem(pointer(*path, index, "name"), reason, "names are unique"))
+            yield Problem(pointer(*path, index, "name"), reason, "names are unique")
 
-    def known(name: str | None, names: set[str], kind: str, *path: str | int) -> None:
+    def known(name: str | None, names: set[str], kind: str, *path: str | int) -> Iterator[Problem]:
         if name is not None and name not in names:
-            problems.append(Problem(pointer(*path), f"there is no {kind} “{name}”", nearest(name, names)))
+            yield Problem(pointer(*path), f"there is no {kind} “{name}”", nearest(name, names))
 
-    unique([each.name for each in shot.locators], "locators")
-    unique([each.name for each in shot.objects], "objects")
-    unique([each.name for each in shot.signals], "signals")
-    unique([each.name for each in shot.looks], "looks")
-    unique([each.name for each in shot.lights], "lights")
+    for kind in ("locators", "objects", "signals", "looks", "lights"):
+        yield from unique([each.name for each in getattr(shot, kind)], kind)
     looks = {look.name for look in shot.looks}
     locators = {locator.name for locator in shot.locators}
     for index, look in enumerate(shot.looks):
-        unique([layer.name for layer in look.layers], "looks", index, "layers")
+        yield from unique([layer.name for layer in look.layers], "looks", index, "layers")
     for index, item in enumerate(shot.objects):
-        known(item.look, looks, "look", "objects", index, "look")
-        known(item.follows, locators, "locator", "objects", index, "follows")
-        unique([part.name for part in item.parts], "objects", index, "parts")
+        yield from known(item.look, looks, "look", "objects", index, "look")
+        yield from known(item.follows, locators, "locator", "objects", index, "follows")
+        yield from unique([part.name for part in item.parts], "objects", index, "parts")
         for part_index, part in enumerate(item.parts):
-            known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
+            yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
     if shot.camera.position == shot.camera.target:
-        problems.append(Problem("/camera/target", "the camera stands on the point it looks at", "move one of them"))
+        yield Problem("/camera/target", "the camera stands on the point it looks at", "move one of them")
     for index, light in enumerate(shot.lights):
         if light.position == light.target:
-            problems.append(Problem(pointer("lights", index, "target"), "the light stands on the point it faces"))
-    return problems
+            yield Problem(pointer("lights", index, "target"), "the light stands on the point it faces")

@@ -22,9 +22,12 @@ SCHEMA: Literal[2] = 2
 """The number of the present form of the document; `migrate` brings older ones up to it."""
 
 
+Frame = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
+
+
 class Frames(Model):
-    first: int = 1
-    last: int = 48
+    first: Frame = 1
+    last: Frame = 48
     rate: Positive = Field(24.0, description="Frames per second.")
 
 

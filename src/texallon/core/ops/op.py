@@ -10,7 +10,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from texallon.core.document.base import Finite
+from texallon.core.document.base import SMALLEST, Finite
 from texallon.core.document.recipe import Recipe, SignalRef
 from texallon.core.document.space import Space, footprint_in, position_in, space_key
 from texallon.core.kernel import Array
@@ -77,6 +77,8 @@ def param(
     kind : str, optional
         What the page offers for it, where its type does not say.
     """
+    if above == 0:  # a number so small that its reciprocal is infinite is none
+        low, above = SMALLEST, None
     extra: dict[str, Any] = {"unit": unit} | ({"kind": kind} if kind else {})
     return Field(default, description=doc, ge=low, le=high, gt=above, json_schema_extra=extra)
 

@@ -5,6 +5,7 @@ from functools import partial
 
 from texallon.core.document.look import Look
 from texallon.core.document.problem import DocumentError, Path, Problem
+from texallon.core.document.reading import MOST_PROBLEMS
 from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
 from texallon.core.signal.planner import Planner, PlanScope
@@ -36,6 +37,8 @@ def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
     planner = Planner(scope)
 
     def attempt(plan: Callable[[], object]) -> None:
+        if len(problems) >= MOST_PROBLEMS:  # each may cost a suggestion
+            return
         try:
             plan()
         except DocumentError as error:
