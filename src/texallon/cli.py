@@ -325,5 +325,91 @@ def compile(quiet: bool) -> None:
     warm_up(tell)
 
 
+def _safely(work: Callable[[], None]) -> None:
+    """As `_plainly`, for work with a data folder."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from texallon.safekeeping.manifest import BackupError
+    from texallon.store.postgres import DatabaseError
+
+    def within() -> None:
+        try:
+            work()
+        except (BackupError, DatabaseError) as error:
+            _fail(str(error))
+        except SQLAlchemyError as error:
+            _fail(f"the database does not work: {' '.join(str(getattr(error, 'orig', error)).split())[:300]}")
+
+    _plainly(within)
+
+
+DATA = click.option("--data", type=click.Path(path_type=Path), default=Path(".data"), help="The data folder.")
+DATABASE = click.option("--database", default="", help="URL of the database, where it is not the folder's own.")
+
+
+@main.command()
+@click.argument("folder", type=click.Path(path_type=Path))
+@DATA
+@DATABASE
+def backup(folder: Path, data: Path, database: str) -> None:
+    """Back everything up into FOLDER, also while the server runs."""
+
+    def work() -> None:
+        from texallon.safekeeping.backup import back_up
+
+        if not (data / "files").is_dir():
+            raise ValueError(f"{data} is no data folder: nothing was served from it yet")
+        made = back_up(data.resolve(), database, folder)
+        click.echo(f"{made}")
+
+    _safely(work)
+
+
+@main.command()
+@click.argument("backup", type=click.Path(path_type=Path, exists=True))
+@DATA
+@DATABASE
+@click.option("--over-what-is-there", is_flag=True, help="Do not back up first what is there.")
+def restore(backup: Path, data: Path, database: str, over_what_is_there: bool) -> None:
+    """Bring BACKUP back into the data folder, new or in use; what is there is backed up first."""
+
+    def work() -> None:
+        from texallon.safekeeping.backup import restore as bring_back
+
+        kept = bring_back(backup, data.resolve(), database, keep=not over_what_is_there)
+        click.echo(f"brought back from {backup}")
+        if kept is not None:
+            click.echo(f"what was there before is in {kept}; pages that are open are to be reloaded")
+
+    _safely(work)
+
+
+@main.command()
+@DATA
+@DATABASE
+@click.option("--backup", type=click.Path(path_type=Path), default=None, help="Look at a backup instead.")
+def check(data: Path, database: str, backup: Path | None) -> None:
+    """Look whether everything is whole: shots, files, digests. Exit status 1 where something is not."""
+
+    def work() -> None:
+        from texallon.safekeeping.backup import running_database
+        from texallon.safekeeping.check import check as look
+        from texallon.safekeeping.manifest import verify
+
+        if backup is not None:
+            found = verify(backup)
+            click.echo(f"whole: {len(found.files)} files, made {found.made}")
+            return
+        with running_database(data.resolve(), database) as url:
+            wrong = look(url, data.resolve())
+        for line in wrong:
+            click.echo(line)
+        if wrong:
+            raise SystemExit(1)
+        click.echo("whole")
+
+    _safely(work)
+
+
 if __name__ == "__main__":
     sys.exit(main())

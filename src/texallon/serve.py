@@ -17,6 +17,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 import texallon.core
 from texallon.load_demo import load_demo
+from texallon.safekeeping.backup import newest_known
 from texallon.store.data_folder import RESERVE, DataFolderError, hold, prepare_folder
 from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
@@ -106,7 +107,9 @@ def main(port: int, data: Path, database: str, no_demo: bool, setup_only: bool) 
         click.echo("  bringing up the database")
         url, private = prepare(data, database, not no_demo)
     except (DatabaseError, DataFolderError) as error:
-        raise SystemExit(f"texallon: {error}") from error
+        known = newest_known(data) if isinstance(error, DatabaseError) else None
+        hint = f". The newest backup: {known}" if known is not None else ""
+        raise SystemExit(f"texallon: {error}{hint}") from error
     try:
         for leftover in FileStore(data / "files").sweep():
             click.echo(f"  removed what a stopped server left half written: {leftover}")

@@ -12,6 +12,7 @@ from texallon.api.shapes import PictureItem, PictureList, PicturePath
 from texallon.formats.import_picture import SECONDS
 from texallon.formats.picture_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
+from texallon.store.kept_beside import shortened
 from texallon.store.shots import ShotStore
 
 SHOWN = ("png", "jpg", "jpeg")
@@ -49,7 +50,7 @@ def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
         sent = request.files.get("picture")
         if sent is None or not sent.filename:
             return problem(422, "No file", "The form has no file named “picture”.")
-        name = Path(sent.filename).name[:200]
+        name = shortened(Path(sent.filename).name, 200)
         kind = Path(name).suffix.lower().removeprefix(".")
         if kind not in KINDS:
             what = f"“{kind}”" if kind else "a file without an ending"

@@ -181,6 +181,11 @@ def register_problems(app: Flask) -> None:
         response.headers["Retry-After"] = str(RETRY_AFTER)
         return response
 
+    @app.errorhandler(RecursionError)
+    def _too_deep(error: RecursionError) -> Response:
+        # Documents are bounded, so only what was sent can be so deep.
+        return problem(422, "The request does not have the expected form", "It is nested too deep.")
+
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         status = error.code or 500

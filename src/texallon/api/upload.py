@@ -17,6 +17,7 @@ from texallon.core.render.camera.moves import fit_box
 from texallon.formats.import_mesh import SECONDS
 from texallon.formats.mesh_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
+from texallon.store.kept_beside import shortened
 from texallon.store.shots import ShotStore
 
 SMALLEST_SIZE, LARGEST_SIZE = 0.05, 12.0
@@ -39,7 +40,8 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         sent = request.files.get("mesh")
         if sent is None or not sent.filename:
             return problem(422, "No file", "The form has no file named “mesh”.")
-        kind = Path(sent.filename).suffix.lower().removeprefix(".")
+        name = shortened(Path(sent.filename).name, 200)
+        kind = Path(name).suffix.lower().removeprefix(".")
         if kind not in KINDS:
             raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
         names = [item["name"] for item in current.document["objects"]]
@@ -49,8 +51,8 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         data = sent.read()
         facts = look_into(data, kind)
         digest = files.put(data, f".{kind}")
-        store.remember_file(digest, Path(sent.filename).name, kind, len(data))
-        label = "".join(c for c in Path(sent.filename).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
+        store.remember_file(digest, name, kind, len(data))
+        label = "".join(c for c in Path(name).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
         reference = {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}
         document, notes = with_mesh(current.document, replaced, label, reference, facts)
         number = store.add_shot(current.project, document, f"bring in {label}")

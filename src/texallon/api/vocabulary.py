@@ -9,6 +9,7 @@ from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
 from texallon.core.derived import DerivedStore
 from texallon.core.document import Blend, FileRef
 from texallon.core.document.channels import CHANNELS
+from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
 from texallon.core.render.film.display import VIEWS
 from texallon.core.render.stored_files import StoredFiles
@@ -41,7 +42,10 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         """Attributes stored on the shot's geometry."""
         found: dict[str, int] = {}
         for item in store.current(path.shot_id).document["objects"]:
-            mesh = meshes.mesh(FileRef.model_validate(item["geometry"]))
+            try:
+                mesh = meshes.mesh(FileRef.model_validate(item["geometry"]))
+            except (FileNotFoundError, MeshError):
+                continue  # the stage says which file is missing or damaged
             found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
         return jsonify({"attributes": found})
 

@@ -36,9 +36,12 @@ class FileStore:
     def put(self, data: bytes, suffix: str) -> str:
         """Keep some bytes; gives their SHA-256. They are on the disk for good when this returns; raises `DiskFullError`."""
         digest = hashlib.sha256(data).hexdigest()
+        return digest if self.path(digest, suffix).is_file() else self.replace(data, suffix)
+
+    def replace(self, data: bytes, suffix: str) -> str:
+        """As `put`, also where a file of that name is there: it may be damaged."""
+        digest = hashlib.sha256(data).hexdigest()
         target = self.path(digest, suffix)
-        if target.is_file():
-            return digest
         self._need(len(data))
         handle, name = tempfile.mkstemp(dir=self.folder, prefix=PART)
         try:

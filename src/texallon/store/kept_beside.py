@@ -10,6 +10,19 @@ from texallon.store.revisions import current_of, revision_of
 from texallon.store.tables import FileRow, SnapshotRow
 
 
+def shortened(name: str, most: int) -> str:
+    """A file's name of at most so many characters, its ending kept, without what is no character of a name.
+
+    >>> shortened("x" * 300 + ".ply", 12)
+    'xxxxxxxx.ply'
+    """
+    plain = "".join(each for each in name if each.isprintable())
+    stem, dot, ending = plain.rpartition(".")
+    if not dot or len(ending) > 8:
+        return plain[:most]
+    return f"{stem[: most - len(ending) - 1]}.{ending}"
+
+
 class KeptBeside:
     """Snapshots and files, as far as the database knows them."""
 
@@ -42,7 +55,7 @@ class KeptBeside:
     def remember_file(self, sha256: str, name: str, kind: str, size: int) -> None:
         """Note a file of the folder."""
         with Session(self.engine) as session:
-            session.merge(FileRow(sha256=sha256, name=name[:200], kind=kind, size=size))
+            session.merge(FileRow(sha256=sha256, name=shortened(name, 200), kind=kind, size=size))
             session.commit()
 
     def files_of_kinds(self, kinds: Iterable[str]) -> list[FileRow]:

@@ -10,6 +10,7 @@ Signals belong to the project: all its shots hold the same ones, so a change to 
 from dataclasses import replace
 from typing import Any
 
+from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch
@@ -65,11 +66,14 @@ class ShotStore(KeptBeside):
         """A new shot with its first revision; a name in use gets a number after it. Gives its id."""
         shot, document = checked(data)
         with Session(self.engine) as session:
+            # One after the other: two of one name at once would both find it free.
+            session.exec(text("SELECT pg_advisory_xact_lock(72033)"))  # type: ignore[call-overload]
             owner = session.exec(select(ProjectRow).where(ProjectRow.name == project)).first()
             if owner is None:
                 owner = ProjectRow(name=project)
                 session.add(owner)
                 session.flush()
+            session.exec(text("SELECT pg_advisory_xact_lock(72032, :project)").bindparams(project=owner.id))  # type: ignore[call-overload]
             document = take_in_signals(session, owner.id or 0, document)
             taken = set(session.exec(select(ShotRow.name).where(ShotRow.project_id == owner.id)).all())
             name, number = shot.name, 2

@@ -1,0 +1,1 @@
+"""Keeping a whole data folder safe: backups, bringing them back, and looking whether all is there."""
