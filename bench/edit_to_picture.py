@@ -140,7 +140,7 @@ def peak_memory() -> dict[str, float]:
             lines = dict(line.split(":", 1) for line in status.read_text().splitlines() if ":" in line)
         except (OSError, ValueError):
             continue
-        for name, word in (("server", "gunicorn"), ("renderer", "texallon.engine")):
+        for name, word in (("server", "texallon.api.run"), ("renderer", "texallon.engine")):
             if word in command and "VmHWM" in lines:
                 found[name] = max(found.get(name, 0.0), int(lines["VmHWM"].split()[0]) / 1000)
     return found

@@ -122,10 +122,7 @@ def server(world: World) -> Iterator[Server]:
         "TEXALLON_DATABASE": world.url,
         "TEXALLON_PORT": str(port),
     }
-    command = [
-        sys.executable, "-m", "gunicorn", "-w", "1", "-k", "gthread", "--threads", "32", "--timeout", "0",
-        "--graceful-timeout", "1", "-b", f"127.0.0.1:{port}", "texallon.api.app:create_app()", "--log-level", "warning",
-    ]  # fmt: skip
+    command = [sys.executable, "-m", "texallon.api.run"]
     process = subprocess.Popen(command, env=environment)
     running = Server(port)
     until = time.monotonic() + 60

@@ -147,10 +147,7 @@ def serve(data: Path, url: str, port: int, private: PrivatePostgres | None) -> i
     """Run the web server until it ends or is told to; gives the exit status."""
     environment = {**os.environ, "TEXALLON_DATA": str(data), "TEXALLON_DATABASE": url, "TEXALLON_PORT": str(port)}
     click.echo(f"\n  Texallon is at http://127.0.0.1:{port}   (stop with Ctrl-C)\n")
-    command = [
-        sys.executable, "-m", "gunicorn", "-w", "1", "-k", "gthread", "--threads", "64", "--timeout", "0",
-        "--graceful-timeout", "3", "-b", f"127.0.0.1:{port}", "--log-level", "warning", "texallon.api.app:create_app()",
-    ]  # fmt: skip
+    command = [sys.executable, "-m", "texallon.api.run"]
     sys.stdout.flush()
     signal.signal(signal.SIGTERM, _as_interrupt)
     server = subprocess.Popen(command, env=environment, preexec_fn=end_with_parent)

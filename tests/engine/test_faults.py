@@ -147,6 +147,7 @@ class Heard:
                 self.news.notify_all()
 
         self.link.open(opened, listen)
+        self.link.said(name, MESSAGES.validate_python(VIEW))
 
     def until(self, true: Callable[[], bool], what: str) -> None:
         with self.news:

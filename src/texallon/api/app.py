@@ -1,17 +1,17 @@
 """Putting the server together."""
 
-import atexit
 import logging
 
 from flask import Response, jsonify
 from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
-from texallon.api.live import register_live
+from texallon.api.front import Front
+from texallon.api.live import Live
 from texallon.api.page import register_page
 from texallon.api.pictures import make_pictures
 from texallon.api.problems import invalid, register_problems
-from texallon.api.security import register_security
+from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
 from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
@@ -58,37 +58,41 @@ def bare_app() -> OpenAPI:
     )
 
 
-def make_app(settings: Settings, link: EngineLink, store: ShotStore, files: FileStore) -> OpenAPI:
-    """The application, given what it works with."""
+def make_app(
+    settings: Settings, link: EngineLink, store: ShotStore, files: FileStore, windows: Windows, gate: Gate
+) -> OpenAPI:
+    """What answers requests, given what it works with."""
     app = bare_app()
     app.logger.setLevel(logging.INFO)
-    register_security(app, settings.hosts)
+    register_security(app, gate)
     register_problems(app)
-    windows = Windows(link)
     app.register_api(make_shots(store, files, windows))
     app.register_api(make_upload(store, files))
     app.register_api(make_pictures(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
-    register_live(app, store, windows)
     register_page(app, settings)
 
     @app.get("/api/status", responses={"200": Status}, operation_id="get_status")
     def get_status() -> Response:
         """How the server, its render process, its database and its disk are."""
-        engine, database, free = link.process_id, answers(store.engine), files.free()
-        disk = DiskStatus(free=free, nearly_full=free < RESERVE)
-        ready = engine is not None and database and not disk.nearly_full
-        found = Status(ready=ready, engine=engine, restarts=link.restarts, database=database, disk=disk)
-        return jsonify(found.model_dump())
+        return jsonify(find_status(link, store, files).model_dump())
 
     return app
 
 
-def create_app() -> OpenAPI:
+def find_status(link: EngineLink, store: ShotStore, files: FileStore) -> Status:
+    """Look at everything; may take seconds where the database does not answer."""
+    engine, database, free = link.process_id, answers(store.engine), files.free()
+    disk = DiskStatus(free=free, nearly_full=free < RESERVE)
+    ready = engine is not None and database and not disk.nearly_full
+    return Status(ready=ready, engine=engine, restarts=link.restarts, database=database, disk=disk)
+
+
+def create_front() -> Front:
     """What the web server runs: settings come from the environment."""
     settings = Settings.from_environment()
     files = FileStore(settings.data / "files")
     link = EngineLink(files.folder)
-    link.start()
-    atexit.register(link.stop)
-    return make_app(settings, link, ShotStore(connect(settings.database)), files)
+    store, windows, gate = ShotStore(connect(settings.database)), Windows(link), Gate(settings.hosts)
+    app = make_app(settings, link, store, files, windows, gate)
+    return Front(app, Live(store, windows, gate), gate, link, lambda: find_status(link, store, files).model_dump())

@@ -7,7 +7,9 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from texallon.api.app import make_app
+from texallon.api.security import Gate
 from texallon.api.settings import Settings
+from texallon.api.windows import Windows
 from texallon.engine.link import EngineLink
 from texallon.messages.from_page import FromPage
 from texallon.messages.to_page import ToPage
@@ -22,7 +24,8 @@ def description() -> str:
     files = FileStore.__new__(FileStore)
     files.folder = nowhere
     store = ShotStore(connect("postgresql://localhost/none"))
-    app = make_app(Settings(nowhere, "", 0, ()), EngineLink(nowhere), store, files)
+    link = EngineLink(nowhere)
+    app = make_app(Settings(nowhere, "", 0, ()), link, store, files, Windows(link), Gate(()))
     described = app.api_doc
     described["components"]["schemas"] |= live_schemas()
     return json.dumps(described, indent=1, sort_keys=True, ensure_ascii=False) + "\n"

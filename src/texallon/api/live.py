@@ -1,19 +1,26 @@
 """The live connection of a window: what the person does goes in, pictures and measurements come out.
 
 Text messages are JSON; pictures are binary: four bytes with the length of a JSON head (little-endian), the head, a JPEG.
+
+Each connection is a task of the event loop: a thousand that say nothing cost next to nothing. Whatever may wait, such as the database, is asked
+in a thread.
 """
 
+import asyncio
 import json
+import logging
+import re
 import struct
-import threading
 import uuid
+from collections import Counter
+from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
-from flask import Flask, current_app, request
-from flask_sock import Sock
 from pydantic import TypeAdapter, ValidationError
-from simple_websocket import ConnectionClosed, Server
 from sqlalchemy.exc import SQLAlchemyError
 
+from texallon.api.security import Gate
 from texallon.api.windows import Window, Windows
 from texallon.messages.from_page import FromPage, HereMessage
 from texallon.messages.to_engine import OpenSession
@@ -22,72 +29,93 @@ from texallon.store.records import NotFoundError
 from texallon.store.shots import ShotStore
 
 _from_page: TypeAdapter[FromPage] = TypeAdapter(FromPage)
+_log = logging.getLogger("texallon.live")
+
+Scope, Receive, Send = dict[str, Any], Callable[[], Awaitable[Any]], Callable[[Any], Awaitable[None]]
+
+MOST_OF_ONE = 2_000
+"""Live connections of one client."""
+
+TRY_AGAIN_LATER = 1013
+"""Close code of a server that has too much to do (IANA's registry of WebSocket close codes)."""
 
 
-def register_live(app: Flask, store: ShotStore, windows: Windows) -> None:
-    """The WebSocket route."""
-    app.config["SOCK_SERVER_OPTIONS"] = {"ping_interval": 25, "max_message_size": 2_000_000}
-    sock = Sock(app)
+class Live:
+    """The live connections of all windows."""
 
-    @app.before_request
-    def send_uncompressed() -> None:
-        """Refuse the connection's own compression: it takes 17 ms for a picture of 640×360, and JPEG gets a hundredth smaller by it."""
-        request.environ.pop("HTTP_SEC_WEBSOCKET_EXTENSIONS", None)
+    def __init__(self, store: ShotStore, windows: Windows, gate: Gate) -> None:
+        self.store, self.windows, self.gate = store, windows, gate
+        self._asking = ThreadPoolExecutor(4, "live")
+        self._of_client: Counter[str] = Counter()
 
-    @sock.route("/api/live/<int:shot_id>")  # type: ignore[untyped-decorator]
-    def live(ws: Server, shot_id: int) -> None:
-        window = Window(uuid.uuid4().hex, shot_id)
-        windows.add(window)  # first, so that a change saved from here on is heard of
-        try:
-            current = store.current(shot_id)
-        except (NotFoundError, SQLAlchemyError) as error:
-            windows.remove(window)
-            # The page asks again after a pause; a database that is being started answers then.
-            told = str(error) if isinstance(error, NotFoundError) else "the database does not answer"
-            ws.send(ErrorMessage(shot=shot_id, detail=told).model_dump_json())
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Serve one connection until it ends."""
+        await receive()  # that it wants to be connected
+        client = (scope.get("client") or ("",))[0]
+        shot = re.fullmatch(r"/api/live/([0-9]{1,9})", scope["path"])
+        if shot is None or self.gate.refuses_live(scope["headers"]):
+            await send({"type": "websocket.close", "code": 1008})
             return
-        opened = OpenSession(
-            do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision
-        )
-        windows.link.open(opened, window.push)
-        window.tell(Hello(session=window.session, shot=shot_id, revision=current.revision))
-        sender = threading.Thread(target=_send, args=(ws, window), daemon=True, name="window send")
-        sender.start()
+        if self._of_client[client] >= MOST_OF_ONE:
+            await send({"type": "websocket.close", "code": TRY_AGAIN_LATER})
+            return
+        self._of_client[client] += 1
         try:
-            while True:
-                _take(ws.receive(), window, windows)
-        except ConnectionClosed:
-            pass
+            await send({"type": "websocket.accept"})
+            await self._serve(int(shot[1]), receive, send)
         finally:
-            windows.link.close(window.session)
-            windows.remove(window)
+            self._of_client[client] -= 1
+
+    async def _serve(self, shot_id: int, receive: Receive, send: Send) -> None:
+        loop = asyncio.get_running_loop()
+        window = Window(uuid.uuid4().hex, shot_id, loop)
+        self.windows.add(window)  # first, so that a change saved from here on is heard of
+        sender = None
+        try:
+            try:
+                current = await loop.run_in_executor(self._asking, self.store.current, shot_id)
+            except (NotFoundError, SQLAlchemyError) as error:
+                # The page asks again after a pause; a database that is being started answers then.
+                told = str(error) if isinstance(error, NotFoundError) else "the database does not answer"
+                await send(
+                    {"type": "websocket.send", "text": ErrorMessage(shot=shot_id, detail=told).model_dump_json()}
+                )
+                await send({"type": "websocket.close", "code": 1011})
+                return
+            opened = OpenSession(
+                do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision
+            )
+            self.windows.link.open(opened, window.push)
+            window.tell(Hello(session=window.session, shot=shot_id, revision=current.revision))
+            sender = loop.create_task(_send_all(window, send))
+            while (message := await receive())["type"] == "websocket.receive":
+                self._take(message.get("text") or message.get("bytes"), window)
+        finally:
+            if sender is not None:
+                sender.cancel()
+            self.windows.link.close(window.session)
+            self.windows.remove(window)
+
+    def _take(self, text: str | bytes | None, window: Window) -> None:
+        try:
+            message = _from_page.validate_json(text or "")
+        except ValidationError as error:
+            _log.info("a window sent something unknown: %s", str(error)[:200])
+            window.tell(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
+            return
+        if isinstance(message, HereMessage):
+            self.windows.says_where(window, message)
+        else:
+            self.windows.link.said(window.session, message)
 
 
-def _take(text: str | bytes | None, window: Window, windows: Windows) -> None:
-    try:
-        message = _from_page.validate_json(text or "")
-    except ValidationError as error:
-        current_app.logger.info("a window sent something unknown: %s", str(error)[:200])
-        window.tell(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
-        return
-    if isinstance(message, HereMessage):
-        windows.says_where(window, message)
-    else:
-        windows.link.said(window.session, message)
-
-
-def _send(ws: Server, window: Window) -> None:
-    try:
-        while True:
-            message = window.next(30)
-            if message is None:
-                continue
-            head, body = message
-            text = json.dumps(head, separators=(",", ":"))
-            if body:
-                encoded = text.encode()
-                ws.send(struct.pack("<I", len(encoded)) + encoded + body)
-            else:
-                ws.send(text)
-    except (ConnectionClosed, EOFError, OSError):
-        pass
+async def _send_all(window: Window, send: Send) -> None:
+    """Send what comes for a window, until the connection ends."""
+    while True:
+        head, body = await window.next()
+        text = json.dumps(head, separators=(",", ":"))
+        if body:
+            encoded = text.encode()
+            await send({"type": "websocket.send", "bytes": struct.pack("<I", len(encoded)) + encoded + body})
+        else:
+            await send({"type": "websocket.send", "text": text})

@@ -1,5 +1,6 @@
 """The open windows: each has a live connection, and hears of every change to its shot."""
 
+import asyncio
 import threading
 from collections import OrderedDict, deque
 from typing import Any
@@ -11,19 +12,26 @@ from texallon.messages.from_page import HereMessage
 from texallon.messages.to_engine import NewDocument
 from texallon.messages.to_page import OtherWindow, PresenceMessage, RevisionMessage
 
-MOST_OTHERS = 50
+MOST_OTHERS = 20
 """Other windows that are told of."""
+
+PRESENCE_PAUSE = 0.25
+"""Seconds before it is told that somebody came or left."""
 
 Message = tuple[dict[str, Any], bytes]
 
 
 class Window:
-    """One page's outgoing messages. A slow page skips pictures; it never misses anything else."""
+    """One page's outgoing messages. A slow page skips pictures; it never misses anything else.
 
-    def __init__(self, session: str, shot_id: int) -> None:
+    Messages are put in line from any thread, and taken out by a task of the event loop.
+    """
+
+    def __init__(self, session: str, shot_id: int, loop: asyncio.AbstractEventLoop) -> None:
         self.session, self.shot_id = session, shot_id
         self.here = HereMessage(do="here")
-        self._ready = threading.Condition()
+        self._loop, self._news = loop, asyncio.Event()
+        self._lock = threading.Lock()
         self._latest: OrderedDict[str, Message] = OrderedDict()
         self._queue: deque[Message] = deque()
         self._closed = False
@@ -35,7 +43,9 @@ class Window:
     def push(self, head: dict[str, Any], body: bytes = b"") -> None:
         """Put a message in line; an unsent picture or measurement is replaced by a newer one."""
         kind = head.get("kind", "")
-        with self._ready:
+        with self._lock:
+            if self._closed:
+                return
             if kind in ("picture", "bench", "reading", "advice", "loading", "memory", "presence", "fault"):
                 self._latest[kind] = (head, body)
             elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
@@ -48,24 +58,32 @@ class Window:
                 self._latest["sheet"] = (head, body)
             else:
                 self._queue.append((head, body))
-            self._ready.notify()
+        try:
+            self._loop.call_soon_threadsafe(self._news.set)
+        except RuntimeError:
+            pass  # the loop has ended, and the window with it
 
-    def next(self, seconds: float) -> Message | None:
-        """The next message to send, or nothing for a while; raises `EOFError` once closed."""
-        with self._ready:
-            self._ready.wait_for(lambda: self._queue or self._latest or self._closed, seconds)
-            if self._closed:
-                raise EOFError
+    async def next(self) -> Message:
+        """The next message to send, as soon as there is one."""
+        while True:
+            await self._news.wait()
+            self._news.clear()
+            message = self.take()
+            if message is not None:
+                self._news.set()  # there may be more
+                return message
+
+    def take(self) -> Message | None:
+        """The next message to send, where there is one."""
+        with self._lock:
             if self._queue:
                 return self._queue.popleft()
-            if self._latest:
-                return self._latest.popitem(last=False)[1]
-            return None
+            return self._latest.popitem(last=False)[1] if self._latest else None
 
     def close(self) -> None:
-        with self._ready:
+        """Nothing more is put in line."""
+        with self._lock:
             self._closed = True
-            self._ready.notify_all()
 
 
 class Windows:
@@ -75,34 +93,45 @@ class Windows:
         self.link = link
         self._lock = threading.Lock()
         self._open: dict[str, Window] = {}
+        self._moved: set[int] = set()
+        """Shots in which somebody came, left or opened something else since it was last told."""
 
     def add(self, window: Window) -> None:
         with self._lock:
             self._open[window.session] = window
-        self._tell_presence(window.shot_id)
+            self._moved.add(window.shot_id)
 
     def remove(self, window: Window) -> None:
         with self._lock:
             self._open.pop(window.session, None)
+            self._moved.add(window.shot_id)
         window.close()
-        self._tell_presence(window.shot_id)
 
     def says_where(self, window: Window, message: HereMessage) -> None:
         """Somebody says who they are and what lies open."""
-        window.here = message
-        self._tell_presence(window.shot_id)
-
-    def _tell_presence(self, shot_id: int) -> None:
-        """Tell all windows of a shot who else has it open."""
         with self._lock:
-            concerned = [window for window in self._open.values() if window.shot_id == shot_id]
-        for window in concerned:
-            others = [
-                OtherWindow(window=other.here.window, author=other.here.author, place=other.here.place)
-                for other in concerned
-                if other is not window
-            ]
-            window.tell(PresenceMessage(session=window.session, shot=shot_id, others=others[:MOST_OTHERS]))
+            window.here = message
+            self._moved.add(window.shot_id)
+
+    async def tell_presence(self) -> None:
+        """Tell windows who else has their shot open, for ever: a little later, as many may come at once."""
+        while True:
+            await asyncio.sleep(PRESENCE_PAUSE)
+            with self._lock:
+                moved, self._moved = self._moved, set()
+                concerned: dict[int, list[Window]] = {shot: [] for shot in moved}
+                for window in self._open.values():
+                    if window.shot_id in concerned:
+                        concerned[window.shot_id].append(window)
+            for shot, windows in concerned.items():
+                named = [
+                    (each, OtherWindow(window=each.here.window, author=each.here.author, place=each.here.place))
+                    for each in windows[: MOST_OTHERS + 1]
+                ]
+                for window in windows:
+                    others = [told for each, told in named if each is not window]
+                    window.tell(PresenceMessage(session=window.session, shot=shot, others=others[:MOST_OTHERS]))
+                    await asyncio.sleep(0)  # others want the loop too
 
     def changed(self, shot_id: int, revision: int, document: dict[str, Any]) -> None:
         """Tell the engine and every window of a shot about its new revision."""

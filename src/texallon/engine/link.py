@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from queue import SimpleQueue
 from typing import Any
 
 from pydantic import BaseModel
@@ -62,18 +63,21 @@ class EngineLink:
         self._state: dict[str, dict[str, BaseModel]] = {}
         self._replies: dict[int, tuple[threading.Event, list[Any]]] = {}
         self._numbers = itertools.count(1)
+        self._line: SimpleQueue[tuple[Wire, BaseModel] | None] = SimpleQueue()
         self._stopping = False
         self._started = 0.0
         self.restarts = 0
 
     def start(self) -> None:
         """Start the render process, and a thread that looks after it."""
+        threading.Thread(target=self._write, daemon=True, name="engine write").start()
         self._spawn()
         threading.Thread(target=self._watch, daemon=True, name="engine watch").start()
 
     def stop(self) -> None:
         with self._lock:
             self._stopping = True
+            self._line.put(None)
             if self._wire is not None:
                 self._wire.close()
             if self._process is not None:
@@ -86,11 +90,13 @@ class EngineLink:
         return process.pid if process is not None and process.poll() is None else None
 
     def open(self, message: OpenSession, listener: Listener) -> None:
-        """Begin a window's session; `listener` is called with everything the engine makes for it."""
+        """Begin a window's session; `listener` is called with everything the engine makes for it.
+
+        The render process hears of it when the window says what it shows: one that says nothing costs nothing.
+        """
         with self._lock:
             self._listeners[message.session] = listener
             self._state[message.session] = {"open": message}
-        self._send(message)
 
     def new_document(self, message: NewDocument) -> None:
         """Tell a session that its document has another revision."""
@@ -111,6 +117,8 @@ class EngineLink:
             opened = state["open"]
             assert isinstance(opened, OpenSession)
             state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
+            if "view" not in state:
+                return
         self._send(message)
 
     def said(self, session: str, what: FromPage) -> None:
@@ -122,6 +130,8 @@ class EngineLink:
                 return
             if isinstance(what, ViewMessage):  # a successor of the process begins with nothing sent
                 fresh = what.model_copy(update={"fresh": True})
+                if "view" not in state:
+                    self._send(state["open"])
                 state["view"] = message.model_copy(update={"what": fresh})
             elif isinstance(what, (ReadMessage, BudgetMessage)):
                 state[what.do] = message
@@ -165,7 +175,7 @@ class EngineLink:
             state = [
                 message
                 for session, each in self._state.items()
-                if session not in self._aside
+                if session not in self._aside and "view" in each
                 for message in each.values()
             ]
         threading.Thread(target=self._listen, args=(wire,), daemon=True, name="engine listen").start()
@@ -173,13 +183,17 @@ class EngineLink:
             self._send(message)
 
     def _send(self, message: BaseModel) -> None:
-        wire = self._wire
-        if wire is None:
-            return
-        try:
-            wire.send(message.model_dump(mode="json"))
-        except OSError:
-            pass  # it died: the watcher opens every session again in its successor
+        """Put a message in line: nobody waits for a render process that does not take it."""
+        if self._wire is not None:
+            self._line.put((self._wire, message))
+
+    def _write(self) -> None:
+        while (item := self._line.get()) is not None:
+            wire, message = item
+            try:
+                wire.send(message.model_dump(mode="json"))
+            except OSError:
+                pass  # it died: the watcher opens every session again in its successor
 
     def _listen(self, wire: Wire) -> None:
         while (received := wire.receive()) is not None:

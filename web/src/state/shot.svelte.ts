@@ -185,8 +185,10 @@ class OpenShot {
     this.basedOn = 0;
     cancelAnimationFrame(this.frame);
     this.frame = 0;
+    // What was tried out is shown until it is saved; else only what needs nothing that the server fills in.
+    const shown = this.draft.length > 0 || patch.every(isPlain);
     this.draft = [];
-    this.pending = [...this.pending, named];
+    if (shown) this.pending = [...this.pending, named];
     return this.send(named, label, dragged);
   }
 
@@ -367,6 +369,16 @@ class OpenShot {
     if (this.draft.length || this.saving) return;
     await this.reload();
   }
+}
+
+/** Whether a change is whole as it stands: a number, a text, something taken away or moved. */
+function isPlain(operation: Operation): boolean {
+  const { value } = operation;
+  return value === undefined || value === null || typeof value !== 'object' || isNumbers(value);
+}
+
+function isNumbers(value: unknown): boolean {
+  return Array.isArray(value) && value.every((each) => typeof each === 'number');
 }
 
 /** The changes that wait, as one patch by positions. */
