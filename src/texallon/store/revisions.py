@@ -12,6 +12,7 @@ from sqlmodel import Session, col, select
 from texallon.core.document import DocumentError, Shot, read_shot, shot_json
 from texallon.core.document.reading import migrate
 from texallon.core.signal.check_recipes import check_shot
+from texallon.store.deltas import keep_as_difference, opened
 from texallon.store.records import Current, NotFoundError, StaleError, Who
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
 
@@ -73,7 +74,7 @@ def revision_of(session: Session, shot_id: int, number: int) -> RevisionRow:
     if row is None:
         raise NotFoundError(f"there is no revision {number} of shot {shot_id}")
     # Older forms are brought up to date as they are read; what is stored stays as it was written.
-    set_committed_value(row, "document", migrate(row.document))
+    set_committed_value(row, "document", migrate(opened(session, row)))
     return row
 
 
@@ -126,6 +127,7 @@ def advance(session: Session, head: RevisionRow, new: RevisionRow) -> None:
     new.number = head.number + 1
     session.add(new)
     session.flush()
+    keep_as_difference(session, head, new.document)
 
 
 def take_name(session: Session, shot_id: int, name: str) -> None:

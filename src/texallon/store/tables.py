@@ -38,7 +38,7 @@ class ShotRow(SQLModel, table=True):
 
 
 class RevisionRow(SQLModel, table=True):
-    """A whole document as it was after one change. Rows are only ever added.
+    """A document as it was after one change. Rows are only ever added; older documents are kept as differences (see `deltas`).
 
     `window` is the page that made it (empty where none is named), `author` the person at it. Each window takes back its own changes only, by
     numbers that make its revisions a stack: `takes_back` is the revision whose change this one takes back; `next_undo` and
@@ -52,8 +52,9 @@ class RevisionRow(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     shot_id: int = Field(foreign_key="shots.id", index=True)
     number: int
-    document: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
-    patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB, nullable=True))
+    document: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=True))
+    back: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
+    patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
     label: str = Field(default="", max_length=200)
     window: str = Field(default="", max_length=64, sa_column_kwargs={"server_default": ""})
     author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
