@@ -15,9 +15,13 @@ from texallon.core.document import DocumentError, Shot, parse_json, read_shot
 from texallon.core.geometry.mesh import MeshError
 from texallon.formats.exr import PictureError
 
+LONGEST = 400
+"""Characters of a message: what was given may stand in it."""
+
 
 def _fail(message: str) -> NoReturn:
-    click.echo(f"texallon: {message}", err=True)
+    line = " ".join(message.split())
+    click.echo(f"texallon: {line if len(line) <= LONGEST else line[:LONGEST] + '…'}", err=True)
     raise SystemExit(1)
 
 
@@ -58,7 +62,40 @@ def _size(text: str, shot: Shot) -> tuple[int, int]:
     return int(parts[0]), int(parts[1])
 
 
-@click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
+class Share(click.FloatRange):
+    """A number from 0 to 1; NaN is none, though it is within no bounds and beyond none."""
+
+    def __init__(self) -> None:
+        super().__init__(0, 1)
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> float:
+        number: float = super().convert(value, param, ctx)
+        if number != number:
+            self.fail(f"{value} is not a number from 0 to 1", param, ctx)
+        return number
+
+
+FRAME = click.IntRange(-1_000_000, 1_000_000)
+
+
+class OneLine(click.Group):
+    """Says what is wrong with a command in one line, as with everything else, and ends with status 1."""
+
+    def main(self, *arguments: Any, **named: Any) -> Any:
+        try:
+            return super().main(*arguments, **{**named, "standalone_mode": False})
+        except click.exceptions.NoArgsIsHelpError as error:
+            error.show()
+            raise SystemExit(0) from error
+        except click.ClickException as error:
+            context = getattr(error, "ctx", None)
+            more = f" (see {context.command_path} --help)" if context is not None else ""
+            _fail(f"{error.format_message()}{more}")
+        except click.Abort:
+            _fail("stopped")
+
+
+@click.group(cls=OneLine, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
 @click.version_option(package_name="texallon")
 def main() -> None:
     """Texallon: procedural render materials for animation shots."""
@@ -66,14 +103,12 @@ def main() -> None:
 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
-@click.option("--frame", type=int, default=None, help="The frame to render; the shot's first unless given.")
+@click.option("--frame", type=FRAME, default=None, help="The frame to render; the shot's first unless given.")
 @click.option("--size", default="", help="Width x height in pixels; the shot's resolution unless given.")
 @click.option(
     "--samples", type=click.IntRange(1, 65536), default=None, help="Most samples per pixel; the shot's unless given."
 )
-@click.option(
-    "--noise", type=click.FloatRange(0, 1), default=None, help="Leave parts whose relative error is smaller; 0 never."
-)
+@click.option("--noise", type=Share(), default=None, help="Leave parts whose relative error is smaller; 0 never.")
 @click.option("--region", type=(float, float, float, float), default=None, help="Left, top, right and bottom, 0 … 1.")
 @click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
 @click.option("--denoise", is_flag=True, help="Smooth the noise that is left.")
@@ -201,7 +236,7 @@ def sample(shot: Path, look: str, signal: str, points: Path, out: Path) -> None:
 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
-@click.option("--frame", type=int, default=None, help="The frame to look at; the shot's first unless given.")
+@click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, with the changes that would mend it, as JSON.")
 def advise(shot: Path, frame: int | None, as_json: bool) -> None:
     """Say what stands out in SHOT by the rules of the craft."""
@@ -225,10 +260,8 @@ def advise(shot: Path, frame: int | None, as_json: bool) -> None:
 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
-@click.option(
-    "--at", nargs=2, type=click.FloatRange(0, 1), required=True, help="Across and down, 0…1 from the top left."
-)
-@click.option("--frame", type=int, default=None, help="The frame to read at; the shot's first unless given.")
+@click.option("--at", nargs=2, type=Share(), required=True, help="Across and down, 0…1 from the top left.")
+@click.option("--frame", type=FRAME, default=None, help="The frame to read at; the shot's first unless given.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
 def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) -> None:
     """Read every value along the way at one place of SHOT's picture."""
@@ -262,7 +295,7 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
 @click.option("--after", type=click.Path(path_type=Path), help="The same shot, edited: what it computes anew.")
-@click.option("--frame", type=int, default=None, help="The frame to look at; the shot's first unless given.")
+@click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
 def explain(shot: Path, after: Path | None, frame: int | None, as_json: bool) -> None:
     """List what is computed to show SHOT, and with --after what of it an edit leaves standing."""
@@ -400,6 +433,8 @@ def check(data: Path, database: str, backup: Path | None) -> None:
             found = verify(backup)
             click.echo(f"whole: {len(found.files)} files, made {found.made}")
             return
+        if not database and not (data / "postgres").is_dir():
+            raise ValueError(f"{data} is no data folder: nothing was served from it yet")
         with running_database(data.resolve(), database) as url:
             wrong = look(url, data.resolve())
         for line in wrong:

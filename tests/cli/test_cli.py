@@ -101,7 +101,7 @@ def test_ops_and_schema_are_json(demo: Path) -> None:
     listed = json.loads(texallon("ops", "--json").stdout)
     noise = next(op for op in listed if op["name"] == "noise")
     size = next(parameter for parameter in noise["parameters"] if parameter["name"] == "size")
-    assert (size["unit"], size["range"], size["default"]) == ("m", [0, 1000000.0], 0.25)
+    assert (size["unit"], size["range"], size["default"]) == ("m", [1e-06, 1000000.0], 0.25)
     assert "Perlin" in noise["source"]
     assert json.loads(texallon("schema").stdout)["title"] == "Texallon shot"
     assert "remap" in texallon("ops").stdout
@@ -257,3 +257,31 @@ def test_what_an_edit_computes_anew_is_explained(demo: Path) -> None:
     assert "kept:" in plain.stdout and "scene" in plain.stdout
     refused = texallon("explain", demo / "nothing.json")
     assert refused.returncode == 1 and "nothing.json" in refused.stderr
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["render"], "Missing argument 'SHOT'"),
+        (["nonsense"], "No such command 'nonsense'"),
+        (["--bad"], "No such option"),
+        (["render", "SHOT", "--samples", "-1", "--out", "o.exr"], "'--samples'"),
+        (["render", "SHOT", "--frame", "1" + "0" * 400, "--out", "o.exr"], "'--frame'"),
+        (["render", "SHOT", "--noise", "nan", "--out", "o.exr"], "nan is not a number from 0 to 1"),
+        (["read", "SHOT", "--at", "nan", "0.5"], "nan is not a number from 0 to 1"),
+        (["read", "SHOT", "--at", "0.5", "0.5", "--frame", "100000000000"], "'--frame'"),
+        (["advise", "SHOT", "--frame", "1e400"], "'--frame'"),
+        (["explain", "/bin/ls"], "is not a text file"),
+        (["render", "/", "--out", "o.exr"], "Is a directory"),
+        (["render", "SHOT", "--size", "16x16", "--samples", "1", "--out", "/proc/x/o.exr"], "there is no folder"),
+        (["check", "--data", "/proc/x"], "is no data folder"),
+        (["backup", "/proc/x", "--data", "/proc/y"], "is no data folder"),
+        (["restore", "/proc"], "is no backup"),
+    ],
+)
+def test_whatever_is_wrong_is_one_line_and_status_1(demo_folder: Path, arguments: list[str], words: str) -> None:
+    given = [str(demo_folder / "GH010.json") if each == "SHOT" else each for each in arguments]
+    done = subprocess.run([sys.executable, "-m", "texallon.cli", *given], capture_output=True, text=True, check=False)
+    assert done.returncode == 1
+    assert done.stderr.startswith("texallon: ") and done.stderr.count("\n") == 1 and len(done.stderr) < 500
+    assert words in done.stderr
