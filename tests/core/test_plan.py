@@ -130,7 +130,7 @@ def test_a_circle_of_signals_is_refused_by_naming_it() -> None:
         ([step("noise"), step("noise")], "", "a source stands first"),
         ([step("height", origin={"locator": "watrline"})], "/params", "did you mean “waterline”"),
         ([step("constant"), step("multiply", by={"signal": "splsh"})], "/params/by", "did you mean “splash”"),
-        ([step("noise", size=-1)], "/params/size", "greater than 0"),
+        ([step("noise", size=-1)], "/params/size", "greater than or equal to 0.000001"),
         ([step("ramp", stops=[{"at": 1, "value": 0}, {"at": 0, "value": 1}])], "/params", "not in order"),
     ],
 )  # fmt: skip

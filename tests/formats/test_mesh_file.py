@@ -122,3 +122,16 @@ def test_a_million_triangles_are_read() -> None:
     )
     mesh = parse_mesh(exported(trimesh.Trimesh(vertices, faces, process=False), "ply"), "ply")
     assert len(mesh.faces) == 999_698
+
+
+@pytest.mark.parametrize("face", ["f 0 1 2", "f 1 2 0", "f 1/1 0/2 3/3", "f 1 00 3"])
+def test_an_obj_file_that_counts_from_0_is_refused_with_its_line(face: str) -> None:
+    data = f"v 0 0 0\nv 1 0 0\nv 0 1 0\n{face}\n".encode()
+    with pytest.raises(MeshError, match="line 4 of the OBJ file names point 0"):
+        parse_mesh(data, "obj")
+
+
+@pytest.mark.parametrize("face", ["f 1 2 3", "f -3 -2 -1", "f 1/1 2/2 3/3"])
+def test_other_ways_of_counting_are_read(face: str) -> None:
+    data = f"v 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\n{face}\n".encode()
+    assert len(parse_mesh(data, "obj").faces) == 1

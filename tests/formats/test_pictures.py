@@ -2,16 +2,19 @@
 
 import errno
 import zipfile
+from io import BytesIO
 from pathlib import Path
 
 import numpy as np
 import OpenEXR
 import OpenImageIO as oiio
 import pytest
+from PIL import Image
 
 from texallon.core.derived.memory import buffers
 from texallon.core.ops.pyramid import make_pyramid
 from texallon.formats.exr import PictureError, write_exr
+from texallon.formats.import_picture import check_whole
 from texallon.formats.picture_file import read_picture, read_pyramid, write_png
 from texallon.formats.points_file import read_points
 
@@ -86,3 +89,18 @@ def test_without_room_on_disk_a_picture_is_held_in_memory(tmp_path: Path, monkey
     pyramid = read_pyramid(tmp_path / "p.png", True, tmp_path)
     assert sum(buffers(pyramid).values()) >= 64 * 64 * 3 * 4
     assert np.allclose(pyramid.pixels, 128 / 255)
+
+
+@pytest.mark.parametrize("kind", ["jpg", "png"])
+@pytest.mark.parametrize("kept", [0.5, 0.95])
+def test_a_picture_that_is_cut_short_is_refused(tmp_path: Path, kind: str, kept: float) -> None:
+    rng = np.random.default_rng(0)
+    whole = BytesIO()
+    Image.fromarray(rng.integers(0, 256, (64, 64, 3), np.uint8)).save(whole, {"jpg": "JPEG", "png": "PNG"}[kind])
+    data = whole.getvalue()
+    path = tmp_path / f"p.{kind}"
+    path.write_bytes(data)
+    check_whole(path)
+    path.write_bytes(data[: int(kept * len(data))])
+    with pytest.raises(PictureError, match="cut short or damaged"):
+        check_whole(path)

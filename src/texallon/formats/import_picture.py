@@ -13,6 +13,22 @@ MEMORY = 6_000_000_000
 SECONDS = 60
 
 
+def check_whole(path: Path) -> None:
+    """Refuse a JPEG or PNG that ends too early: its reader fills the rest with grey without a word. Raises `PictureError`."""
+    from PIL import Image
+
+    from texallon.formats.exr import PictureError
+
+    if path.suffix.lower() not in (".jpg", ".jpeg", ".png"):
+        return
+    Image.MAX_IMAGE_PIXELS = None  # it was measured before
+    try:
+        with Image.open(path) as opened:
+            opened.load()
+    except (OSError, SyntaxError, ValueError) as error:
+        raise PictureError("the file is cut short or damaged") from error
+
+
 def main() -> int:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
@@ -20,10 +36,13 @@ def main() -> int:
     from texallon.formats.exr import PictureError
     from texallon.formats.picture_file import read_picture
 
+    path = Path(sys.argv[1])
     try:
-        picture = read_picture(Path(sys.argv[1]), raw=True)
+        picture = read_picture(path, raw=True)
+        check_whole(path)
     except PictureError as error:
-        print(json.dumps({"error": str(error)}))
+        # The file's name is one of ours for the moment, and nobody's business.
+        print(json.dumps({"error": str(error).replace(str(path), "the file").replace(path.name, "the file")}))
         return 0
     except (MemoryError, RecursionError):
         print(json.dumps({"error": "the picture needs more memory than it is given"}))

@@ -7,6 +7,7 @@ and GLB files attributes of their own names. Materials, cameras and anything els
 
 import io
 import json
+import re
 import struct
 from pathlib import Path
 from typing import Any
@@ -89,8 +90,17 @@ def _check_claims(data: bytes, kind: str) -> None:
     elif kind == "obj":
         _check_count(data.count(b"\nv "), "points")
         _check_count(data.count(b"\nf "), "triangles")
+        _check_obj_indices(data)
     else:
         _check_glb(data)
+
+
+def _check_obj_indices(data: bytes) -> None:
+    """Refuse faces that name the point 0: OBJ counts from 1 (and back from −1), and a reader would take the last point for it."""
+    wrong = re.search(rb"^f[^\n]*[ \t]0+(?:/|[ \t\r]|$)", data, re.MULTILINE)
+    if wrong is not None:
+        line = data.count(b"\n", 0, wrong.start()) + 1
+        raise MeshError(f"line {line} of the OBJ file names point 0; points are counted from 1")
 
 
 def _check_count(count: int, what: str) -> None:
