@@ -66,7 +66,7 @@
     event.stopPropagation();
     if (event.key === 'Enter' && !event.shiftKey) {
       event.preventDefault();
-      void accept();
+      if (!problem) void accept(); // it stays to be mended
     } else if (event.key === 'Escape') {
       editing = false;
       text = before;
