@@ -104,7 +104,7 @@
     title="redo {shot.redoLabel} (Ctrl-Shift-Z)"
     onclick={() => void shot.redo()}>redo</button
   >
-  <span class="quiet mono"
+  <span class="quiet mono far"
     >{live.head
       ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}${rest}`
       : ''}</span
@@ -124,7 +124,7 @@
   header {
     display: flex;
     align-items: center;
-    gap: 14px;
+    gap: 11px;
     padding: 0 14px;
     height: 40px;
     border-bottom: 1px solid var(--line);
@@ -146,7 +146,7 @@
   .quiet {
     color: var(--quiet);
   }
-  .project {
+  header > .project {
     min-width: 0;
     flex-shrink: 1000;
     overflow: hidden;
@@ -155,7 +155,7 @@
   .pill {
     border: 1px solid var(--line);
     border-radius: 12px;
-    padding: 2px 11px;
+    padding: 2px 9px;
   }
   .pill:hover,
   .pill.lit {
@@ -164,6 +164,16 @@
   }
   .pill.warn {
     border-color: var(--amber);
+  }
+  /* Whether work is saved is always in sight; how far the picture is gives way. */
+  header > * {
+    flex-shrink: 0;
+  }
+  header > .far {
+    min-width: 0;
+    flex-shrink: 10;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .gap {
     flex: 1;
