@@ -105,7 +105,7 @@ LONG = {
     "ops.lattice.blend8",
     "render.light.lamps.lamp_hit_pdf",
     "render.transport.light_aovs.accumulate",
-    "render.transport.next_event.ask_light",
+    "render.transport.next_event.sample_direct_light",
     "render.transport.next_vertex.continue_path",
     "shade.base.with_thin_film",
     "shade.stack.make_stack",

@@ -175,5 +175,5 @@ async def _send_json(send: Send, status: int, value: Any, kind: str) -> None:
 
 
 async def _send_problem(send: Send, status: int, title: str, detail: str) -> None:
-    told = problem(status, title, detail)
-    await _send_json(send, status, json.loads(told.get_data()), "application/problem+json")
+    answer = problem(status, title, detail)
+    await _send_json(send, status, json.loads(answer.get_data()), "application/problem+json")

@@ -76,9 +76,9 @@ class Live:
                 current = await loop.run_in_executor(self._asking, self.store.current, shot_id)
             except (NotFoundError, SQLAlchemyError) as error:
                 # The page asks again after a pause; a database that is being started answers then.
-                told = str(error) if isinstance(error, NotFoundError) else "the database does not answer"
+                detail = str(error) if isinstance(error, NotFoundError) else "the database does not answer"
                 await send(
-                    {"type": "websocket.send", "text": ErrorMessage(shot=shot_id, detail=told).model_dump_json()}
+                    {"type": "websocket.send", "text": ErrorMessage(shot=shot_id, detail=detail).model_dump_json()}
                 )
                 await send({"type": "websocket.close", "code": 1011})
                 return

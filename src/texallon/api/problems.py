@@ -21,7 +21,7 @@ from texallon.store.files import DiskFullError
 from texallon.store.records import AskFirstError, ConflictError, NotFoundError, NothingToDoError, StaleError
 
 MOST_ITEMS = 40
-"""Conflicts or uses that are told at most."""
+"""Conflicts or uses that are listed at most."""
 
 RETRY_AFTER = 2
 """Seconds after which to ask again while the database is started."""
@@ -85,16 +85,16 @@ def invalid(error: ValidationError) -> Response:
 
 
 def _conflict_items(conflicts: tuple[Conflict, ...], document: Any) -> list[ConflictItem]:
-    def told(value: Any) -> Any:
+    def plain(value: Any) -> Any:
         return None if value is NOTHING else value
 
     return [
         ConflictItem(
             pointer=each.pointer,
             where=in_words(document, each.pointer),
-            was=told(each.was),
-            mine=told(each.mine),
-            theirs=told(each.theirs),
+            was=plain(each.was),
+            mine=plain(each.mine),
+            theirs=plain(each.theirs),
         )
         for each in conflicts[:MOST_ITEMS]
     ]

@@ -108,7 +108,7 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
 
     @routes.patch("/<int:shot_id>", responses={"200": ShotBody, **REFUSALS}, operation_id="edit_shot")
     def edit_shot(path: ShotPath, body: EditBody) -> Response:
-        """Apply a JSON Patch made against the revision that `If-Match` names; what was changed since is merged in, or told as a conflict."""
+        """Apply a JSON Patch made against the revision that `If-Match` names; what was changed since is merged in, or reported as a conflict."""
         operations = [each.model_dump(by_alias=True, exclude_unset=True) for each in body.patch]
         return saved(store.edit(path.shot_id, based_on(), operations, body.label, who()))
 

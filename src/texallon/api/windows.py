@@ -13,10 +13,10 @@ from texallon.messages.to_engine import NewDocument
 from texallon.messages.to_page import OtherWindow, PresenceMessage, RevisionMessage
 
 MOST_OTHERS = 20
-"""Other windows that are told of."""
+"""Other windows that are listed."""
 
 PRESENCE_PAUSE = 0.25
-"""Seconds before it is told that somebody came or left."""
+"""Seconds before others hear that somebody came or left."""
 
 Message = tuple[dict[str, Any], bytes]
 
@@ -94,7 +94,7 @@ class Windows:
         self._lock = threading.Lock()
         self._open: dict[str, Window] = {}
         self._moved: set[int] = set()
-        """Shots in which somebody came, left or opened something else since it was last told."""
+        """Shots in which somebody came, left or opened something else since others last heard of it."""
 
     def add(self, window: Window) -> None:
         with self._lock:
@@ -129,7 +129,7 @@ class Windows:
                     for each in windows[: MOST_OTHERS + 1]
                 ]
                 for window in windows:
-                    others = [told for each, told in named if each is not window]
+                    others = [entry for each, entry in named if each is not window]
                     window.tell(PresenceMessage(session=window.session, shot=shot, others=others[:MOST_OTHERS]))
                     await asyncio.sleep(0)  # others want the loop too
 

@@ -1,4 +1,4 @@
-"""What becomes of a window whose work fails in a way that nobody foresaw: told with a number, tried again, set aside."""
+"""What becomes of a window whose work fails in a way that nobody foresaw: reported with a number, tried again, set aside."""
 
 import logging
 import secrets

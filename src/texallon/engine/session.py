@@ -149,7 +149,7 @@ class Session:
         self.seconds += spent
 
     def fault(self, epoch: int, error: Exception) -> None:
-        """Something unforeseen: told, tried again after a pause, and set aside after three times until something is changed."""
+        """Something unforeseen: reported, tried again after a pause, and set aside after three times until something is changed."""
         message, again = self._faults.failed(epoch, error)
         self._emit(message.model_dump(mode="json"), b"")
         self._work = None

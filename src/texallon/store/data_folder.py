@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 RESERVE = 500_000_000
-"""Bytes of free disk below which it is told early that the disk is nearly full."""
+"""Bytes of free disk below which it is said early that the disk is nearly full."""
 
 
 class DataFolderError(RuntimeError):
@@ -62,7 +62,7 @@ def hold(path: Path, port: int) -> DataFolder:
 
 def _holder(path: Path) -> str:
     try:
-        told = json.loads((path / "lock").read_text())
-        return f"the Texallon of process {told['process']} at http://127.0.0.1:{told['port']}, since {told['since']}"
+        note = json.loads((path / "lock").read_text())
+        return f"the Texallon of process {note['process']} at http://127.0.0.1:{note['port']}, since {note['since']}"
     except (OSError, ValueError, KeyError):
         return "another Texallon"

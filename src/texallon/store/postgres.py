@@ -126,15 +126,15 @@ class PrivatePostgres:
         """Refuse a cluster that is not whole, saying how it is mended."""
         restore = "or bring a backup back into another folder: texallon restore BACKUP --data FOLDER"
         installed = programs.parent.name
-        told = self.cluster / "PG_VERSION"
-        if not told.is_file():
+        version_file = self.cluster / "PG_VERSION"
+        if not version_file.is_file():
             inner = next(iter(sorted(self.cluster.glob("base/*/PG_VERSION"))), None)
             version = inner.read_text().strip() if inner else installed
             raise DatabaseError(
                 f"the database's folder {self.cluster} is damaged: the file PG_VERSION is missing. Nothing was changed. "
-                f"If only that file is gone, put it back (echo {version} > {told}, owned as its neighbours are); {restore}"
+                f"If only that file is gone, put it back (echo {version} > {version_file}, owned as its neighbours are); {restore}"
             )
-        version = told.read_text().strip()
+        version = version_file.read_text().strip()
         if version != installed and (programs / "postgres").exists() and installed.isdigit():
             raise DatabaseError(
                 f"the database in {self.cluster} was made by PostgreSQL {version or '(an empty PG_VERSION)'}, and version {installed} is "

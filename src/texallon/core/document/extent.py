@@ -18,7 +18,7 @@ LONGEST = 4_000_000
 """Characters in all texts and names together."""
 
 EXACT = 2**53
-"""Whole numbers beyond are not exact in JSON's floating point (RFC 8259, section 6)."""
+"""Integers beyond are not exact in JSON's floating point (RFC 8259, section 6)."""
 
 
 def check_extent(data: Any) -> int:

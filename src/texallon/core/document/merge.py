@@ -2,7 +2,7 @@
 
 A three-way merge of states (S. Khanna, K. Kunal and B. C. Pierce, "A Formal Investigation of Diff3", FSTTCS 2007, for what lists want):
 where only one side differs from what both began with, that side is taken; where both do, and differently, that is a conflict. Members of lists
-are told apart by their ids, so that a change to a layer is one to that layer, wherever it stands meanwhile. Lists without ids (points of
+are distinguished by their ids, so that a change to a layer is one to that layer, wherever it stands meanwhile. Lists without ids (points of
 a curve, vectors) are one value.
 """
 

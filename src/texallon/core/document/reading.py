@@ -15,7 +15,7 @@ from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import SCHEMA, Shot
 
 MOST_PROBLEMS = 50
-"""Problems that are told at once."""
+"""Problems that are listed at once."""
 
 LARGEST = 4_000_000
 """The longest document that is read, in characters."""

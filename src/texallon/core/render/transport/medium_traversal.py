@@ -125,16 +125,18 @@ def traverse_medium(
             # One of the scatterings asks for all of them: each takes the place of the last with a chance of one in so many.
             if choose * event < 1.0:
                 choose *= event
-                asked = sample_light(emitters, x, y, z, choose, lu, lv, 0.0)
-                phase = henyey_greenstein_pdf(dx * asked.wx + dy * asked.wy + dz * asked.wz, forward)
-                shadow.far[i] = asked.far if asked.pdf > 0.0 else 0.0
-                if asked.pdf > 0.0:
+                light_sample = sample_light(emitters, x, y, z, choose, lu, lv, 0.0)
+                phase = henyey_greenstein_pdf(
+                    dx * light_sample.wx + dy * light_sample.wy + dz * light_sample.wz, forward
+                )
+                shadow.far[i] = light_sample.far if light_sample.pdf > 0.0 else 0.0
+                if light_sample.pdf > 0.0:
                     shadow.origin[0, i], shadow.origin[1, i], shadow.origin[2, i] = x, y, z
-                    put_light(shadow, i, asked, emitters.peak)
-                    shadow.light[0, i] = r * phase * asked.r / asked.pdf
-                    shadow.light[1, i] = g * phase * asked.g / asked.pdf
-                    shadow.light[2, i] = w * phase * asked.b / asked.pdf
-                    shadow.weight[i] = 1.0 if asked.bare else power_weight(asked.pdf, phase)
+                    put_light(shadow, i, light_sample, emitters.peak)
+                    shadow.light[0, i] = r * phase * light_sample.r / light_sample.pdf
+                    shadow.light[1, i] = g * phase * light_sample.g / light_sample.pdf
+                    shadow.light[2, i] = w * phase * light_sample.b / light_sample.pdf
+                    shadow.weight[i] = 1.0 if light_sample.bare else power_weight(light_sample.pdf, phase)
             nx, ny, nz = sample_henyey_greenstein(dx, dy, dz, forward, nu, nv)
             paths.pdf[i] = henyey_greenstein_pdf(dx * nx + dy * ny + dz * nz, forward)
             dx, dy, dz = nx, ny, nz

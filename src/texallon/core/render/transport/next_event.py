@@ -20,7 +20,7 @@ from texallon.core.shade.surface import evaluate
 
 
 @inlined
-def ask_light(
+def sample_direct_light(
     surfaces: SurfaceInteractions,
     paths: Paths,
     i: Int,
@@ -63,10 +63,10 @@ def ask_light(
     m, throughput, offset = surfaces.material, paths.throughput, surfaces.offset[i]
     px, py, pz = surfaces.position[0, i], surfaces.position[1, i], surfaces.position[2, i]
     pick, u, v, _ = uniform4(paths.pixel[i], settings.sample, bounce * 2 + 1, settings.seed)
-    asked = sample_light(emitters, px, py, pz, pick, u, v, offset)
-    wx, wy, wz = asked.wx, asked.wy, asked.wz
+    light_sample = sample_light(emitters, px, py, pz, pick, u, v, offset)
+    wx, wy, wz = light_sample.wx, light_sample.wy, light_sample.wz
     above = wx * frame.fx + wy * frame.fy + wz * frame.fz
-    if not (asked.pdf > 0.0 and (above > 0.0 or interface.thin or (interface.clear and not stack.straight))):
+    if not (light_sample.pdf > 0.0 and (above > 0.0 or interface.thin or (interface.clear and not stack.straight))):
         return
     ix = wx * frame.ax + wy * frame.ay + wz * frame.az
     iy = wx * frame.bx + wy * frame.by + wz * frame.bz
@@ -82,16 +82,16 @@ def ask_light(
         py + step * frame.fy,
         pz + step * frame.fz,
     )
-    shadow.far[i] = asked.far
-    put_light(shadow, i, asked, emitters.peak)
+    shadow.far[i] = light_sample.far
+    put_light(shadow, i, light_sample, emitters.peak)
     if iz < 0.0 and not interface.thin:
         shadow.crossing[i] = ENTERS if interface.outside else LEAVES
         if interface.fresh:
             r, g, b = r * interface.red, g * interface.green, b * interface.blue
-    shadow.light[0, i] = throughput[0, i] * r * asked.r / asked.pdf
-    shadow.light[1, i] = throughput[1, i] * g * asked.g / asked.pdf
-    shadow.light[2, i] = throughput[2, i] * b * asked.b / asked.pdf
-    shadow.weight[i] = 1.0 if asked.bare else power_weight(asked.pdf, q)
+    shadow.light[0, i] = throughput[0, i] * r * light_sample.r / light_sample.pdf
+    shadow.light[1, i] = throughput[1, i] * g * light_sample.g / light_sample.pdf
+    shadow.light[2, i] = throughput[2, i] * b * light_sample.b / light_sample.pdf
+    shadow.weight[i] = 1.0 if light_sample.bare else power_weight(light_sample.pdf, q)
     first = (paths.flags[i] & (FIRST_REFLECTED | FIRST_TRANSMITTED)) == 0
     shadow.flags[i] = paths.flags[i] | (
         0 if not first else (FIRST_TRANSMITTED if iz < 0.0 and interface.clear else FIRST_REFLECTED)

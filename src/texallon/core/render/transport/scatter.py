@@ -4,7 +4,7 @@ The estimator is next-event estimation joined with scattered rays by multiple im
 heuristic (E. Veach, "Robust Monte Carlo Methods for Light Transport Simulation", 1997, chapter 9). `NEE_DONE` marks paths whose light has
 been asked for.
 
-What happens at one point is told in files of their own, in this order: `interface`, `surface_emission`, `shading_frame`, `point_stack`,
+What happens at one point is described in files of their own, in this order: `interface`, `surface_emission`, `shading_frame`, `point_stack`,
 `next_event`, `next_vertex`. They are merged into one loop when compiled.
 """
 
@@ -12,7 +12,7 @@ from texallon.core.kernel import Array, Int, kernel
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.transport.interface import continue_straight, interface_at, passes_cut_out
 from texallon.core.render.transport.light_aovs import total_bounces
-from texallon.core.render.transport.next_event import ask_light
+from texallon.core.render.transport.next_event import sample_direct_light
 from texallon.core.render.transport.next_vertex import continue_path
 from texallon.core.render.transport.paths import EMITTERS_ONLY, IN_SUBSURFACE, Paths
 from texallon.core.render.transport.point_stack import set_subsurface_exit, stack_at
@@ -95,5 +95,5 @@ def scatter(
             continue
         frame = shading_frame(surfaces, direction, i, outside, coming_out)
         stack = stack_at(m, paths, i, frame, interface, bounce, settings)
-        ask_light(surfaces, paths, i, frame, interface, stack, emitters, settings, bounce, shadow, write_aovs)
+        sample_direct_light(surfaces, paths, i, frame, interface, stack, emitters, settings, bounce, shadow, write_aovs)
         continue_path(surfaces, paths, i, frame, interface, stack, since, bounce, settings, onward, write_aovs)

@@ -12,7 +12,7 @@ class ShadowRays(NamedTuple):
     """Shadow rays of `n` points, `far` 0 where there is none.
 
     `light (3, n)` is what arrives if nothing is in the way, `weight (n,)` its weight against scattered rays; `emissive_face` the shining
-    face that was asked (−1 for none; its light is still to be multiplied in) at `barycentric (2, n)`. `refracted_fraction (n,)`: share of the light that is
+    face that was sampled (−1 for none; its light is still to be multiplied in) at `barycentric (2, n)`. `refracted_fraction (n,)`: share of the light that is
     brought through boundaries which bend it. `crossing (n,)`: whether the ray begins on the far side of the surface it leaves from.
     """
 
@@ -57,7 +57,7 @@ def empty_shadow_rays(n: int) -> ShadowRays:
 
 
 @inlined
-def put_light(shadow: ShadowRays, i: Int, asked: LightSample, peak: Float) -> None:
+def put_light(shadow: ShadowRays, i: Int, light_sample: LightSample, peak: Float) -> None:
     """Put down which light a shadow ray goes to, and in which direction.
 
     Parameters
@@ -66,14 +66,20 @@ def put_light(shadow: ShadowRays, i: Int, asked: LightSample, peak: Float) -> No
         One ray of it is filled.
     i : int
         Column of the ray.
-    asked : LightSample
+    light_sample : LightSample
         What was chosen.
     peak : float
         Radiance above which the environment is too bright to be left to chance.
     """
-    shadow.direction[0, i], shadow.direction[1, i], shadow.direction[2, i] = asked.wx, asked.wy, asked.wz
-    shadow.group[i], shadow.emissive_face[i] = asked.group, asked.emissive_face
-    shadow.barycentric[0, i], shadow.barycentric[1, i] = asked.s, asked.t
+    shadow.direction[0, i], shadow.direction[1, i], shadow.direction[2, i] = (
+        light_sample.wx,
+        light_sample.wy,
+        light_sample.wz,
+    )
+    shadow.group[i], shadow.emissive_face[i] = light_sample.group, light_sample.emissive_face
+    shadow.barycentric[0, i], shadow.barycentric[1, i] = light_sample.s, light_sample.t
     shadow.refracted_fraction[i] = (
-        max(1.0 - peak / max(asked.r, asked.g, asked.b, 1e-30), 0.0) if asked.emissive_face == ENVIRONMENT else 1.0
+        max(1.0 - peak / max(light_sample.r, light_sample.g, light_sample.b, 1e-30), 0.0)
+        if light_sample.emissive_face == ENVIRONMENT
+        else 1.0
     )
