@@ -59,6 +59,8 @@ class Renderer:
                 self.sessions[message.session] = self._new_session(message.session, message.shot)
             session = self.sessions.get(message.session)
             if session is None:
+                if isinstance(message, SnapshotQuestion):
+                    self.wire.send({"kind": "snapshot", "reply": message.reply, "ready": False})
                 return
             if isinstance(message, SnapshotQuestion):
                 self._snapshot(session, message.reply)

@@ -55,6 +55,8 @@ class EngineLink:
         self._ends: dict[str, int] = {}
         """By session, how often the process has ended in a row while it worked for it."""
         self._aside: set[str] = set()
+        self._spoken: set[str] = set()
+        """Sessions whose window has said something: the render process knows only these."""
         self._failures = 0
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
@@ -92,7 +94,7 @@ class EngineLink:
     def open(self, message: OpenSession, listener: Listener) -> None:
         """Begin a window's session; `listener` is called with everything the engine makes for it.
 
-        The render process hears of it when the window says what it shows: one that says nothing costs nothing.
+        The render process hears of it when the window says something: one that says nothing costs nothing.
         """
         with self._lock:
             self._listeners[message.session] = listener
@@ -117,7 +119,7 @@ class EngineLink:
             opened = state["open"]
             assert isinstance(opened, OpenSession)
             state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
-            if "view" not in state:
+            if message.session not in self._spoken:
                 return
         self._send(message)
 
@@ -128,10 +130,12 @@ class EngineLink:
             state = self._state.get(session)
             if state is None:
                 return
+            if session not in self._spoken:
+                self._spoken.add(session)
+                if session not in self._aside:
+                    self._send(state["open"])
             if isinstance(what, ViewMessage):  # a successor of the process begins with nothing sent
                 fresh = what.model_copy(update={"fresh": True})
-                if "view" not in state:
-                    self._send(state["open"])
                 state["view"] = message.model_copy(update={"what": fresh})
             elif isinstance(what, (ReadMessage, BudgetMessage)):
                 state[what.do] = message
@@ -145,6 +149,7 @@ class EngineLink:
             self._state.pop(session, None)
             self._ends.pop(session, None)
             self._aside.discard(session)
+            self._spoken.discard(session)
         self._send(CloseSession(do="close", session=session))
 
     def ask(self, question: Callable[[int], BaseModel], seconds: float = 20.0) -> tuple[dict[str, Any], bytes]:
@@ -175,7 +180,7 @@ class EngineLink:
             state = [
                 message
                 for session, each in self._state.items()
-                if session not in self._aside and "view" in each
+                if session in self._spoken - self._aside
                 for message in each.values()
             ]
         threading.Thread(target=self._listen, args=(wire,), daemon=True, name="engine listen").start()
