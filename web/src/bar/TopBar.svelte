@@ -148,7 +148,7 @@
   }
   header > .project {
     min-width: 0;
-    flex-shrink: 1000;
+    flex-shrink: 100000;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -171,7 +171,7 @@
   }
   header > .far {
     min-width: 0;
-    flex-shrink: 10;
+    flex-shrink: 1;
     overflow: hidden;
     text-overflow: ellipsis;
   }
