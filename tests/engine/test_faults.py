@@ -12,7 +12,7 @@ from tests.builders import MadeFiles, document, square
 from tests.engine.driven import MESSAGES, Driven
 from texallon.engine import link as link_module
 from texallon.engine.link import EngineLink
-from texallon.engine.tasks.bench_task import Bench
+from texallon.engine.tasks.advice_task import AdviceOnShot
 from texallon.messages.to_engine import NewDocument, OpenSession
 
 VIEW = {"do": "view", "serial": 1, "width": 32, "height": 18, "show": {"kind": "picture"}}
@@ -65,10 +65,11 @@ def test_a_part_that_fails_does_not_keep_the_picture_away(session: Driven, monke
     def fails(*_: object) -> None:
         raise RecursionError
 
-    monkeypatch.setattr(Bench, "step", fails)
-    session.change({**VIEW, "bench": {"look": "plain", "recipe": ""}})
-    session.run(30)
+    monkeypatch.setattr(AdviceOnShot, "step", fails)
+    session.run()
     assert any(each["kind"] == "picture" for each in session.sent)
+    assert [each["again"] for each in faults(session)] == [1.0, 4.0, None], "it is not tried for ever"
+    assert session.idle
 
 
 @pytest.mark.parametrize(

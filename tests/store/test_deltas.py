@@ -7,6 +7,7 @@ import uuid
 from pathlib import Path
 from typing import Any
 
+import jsonpatch
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -30,13 +31,19 @@ JSON = st.recursive(
 
 @given(st.dictionaries(st.text(max_size=3), JSON, max_size=5), st.dictionaries(st.text(max_size=3), JSON, max_size=5))
 def test_a_difference_leads_back_exactly_or_is_none(new: Any, old: Any) -> None:
-    import jsonpatch
-
     before = copy.deepcopy((new, old))
     patch = difference(new, old)
     assert (new, old) == before
     if patch is not None:
-        assert jsonpatch.apply_patch(new, patch) == old
+        assert json.dumps(jsonpatch.apply_patch(new, patch), sort_keys=True) == json.dumps(old, sort_keys=True)
+
+
+@pytest.mark.parametrize(("new", "old"), [(True, 1), (1.0, 1), (0, False)])
+def test_what_is_equal_and_not_the_same_is_told_apart(new: Any, old: Any) -> None:
+    filler = {"text": "x" * 200}
+    patch = difference({**filler, "value": new}, {**filler, "value": old})
+    assert patch is not None
+    assert json.dumps(jsonpatch.apply_patch({**filler, "value": new}, patch)["value"]) == json.dumps(old)
 
 
 def an_edit(held: Any, number: int, rng: random.Random) -> list[dict[str, Any]]:

@@ -15,7 +15,7 @@ _log = logging.getLogger("texallon.engine")
 
 @dataclass
 class Faults:
-    """The failures in a row of one window."""
+    """The failures in a row of one window, in one state of it: a part that works does not make up for one that fails."""
 
     session: str
     shot_id: int
@@ -35,7 +35,3 @@ class Faults:
         pause = PAUSES[self.in_a_row - 1] if self.in_a_row <= len(PAUSES) else None
         message = FaultMessage(session=self.session, shot=self.shot_id, number=number, again=pause)
         return message, None if pause is None else time.monotonic() + pause
-
-    def worked(self) -> None:
-        """A picture came: what failed before is forgotten."""
-        self.in_a_row = 0

@@ -106,19 +106,16 @@ class EngineLink:
             state = self._state.get(message.session)
             if state is None:
                 return
+            opened = state["open"]
+            assert isinstance(opened, OpenSession)
+            state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
             if message.session in self._aside:
                 # Something is changed in it: it is tried once more.
                 self._aside.discard(message.session)
                 self._ends[message.session] = MOST_ENDS - 1
-                opened = state["open"]
-                assert isinstance(opened, OpenSession)
-                state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
                 for each in state.values():
                     self._send(each)
                 return
-            opened = state["open"]
-            assert isinstance(opened, OpenSession)
-            state["open"] = opened.model_copy(update={"document": message.document, "revision": message.revision})
             if message.session not in self._spoken:
                 return
         self._send(message)

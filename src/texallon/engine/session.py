@@ -201,7 +201,6 @@ class Session:
             return
         work.wanted = wanted
         task.step(work)
-        self._faults.worked()
         self._idle = next_task(self._tasks, work) is None
 
     def _send(self, kind: type[BaseModel], members: dict[str, Any], body: bytes) -> None:

@@ -4,6 +4,7 @@ leads back to them from the one after.
 Every revision still opens exactly: a difference is only kept where applying it gives the very document.
 """
 
+import json
 from typing import Any
 
 import jsonpatch
@@ -26,7 +27,12 @@ def difference(new: Any, old: Any) -> list[dict[str, Any]] | None:
         back = jsonpatch.apply_patch(copied(new), patch, in_place=True)
     except jsonpatch.JsonPatchException:
         return None
-    return patch if back == old else None
+    # Compared as text: 1, 1.0 and True are equal, and not the same.
+    return patch if _text(back) == _text(old) else None
+
+
+def _text(value: Any) -> str:
+    return json.dumps(value, sort_keys=True)
 
 
 def keep_as_difference(session: Session, row: RevisionRow, next_document: Any) -> None:

@@ -21,7 +21,6 @@ from texallon.store.revisions import (
     newest_of,
     project_heads,
     revision_of,
-    taken_back,
 )
 from texallon.store.shared_signals import change_others
 from texallon.store.tables import RevisionRow
@@ -66,7 +65,7 @@ def take_back(session: Session, shot_id: int, who: Who, back: bool, anyway: bool
 def _label(session: Session, target: RevisionRow) -> str:
     """What the change is called that this is about, however often it was taken back and made again."""
     while target.takes_back is not None:
-        target = revision_of(session, target.shot_id, taken_back(session, target.shot_id, target.number))
+        target = revision_of(session, target.shot_id, target.takes_back)
     return target.label
 
 
