@@ -204,7 +204,10 @@ def test_a_mesh_takes_the_basins_place_in_a_new_shot(server: Server, fresh_shot:
     assert basin["position"][1] == pytest.approx(0.5), "it stands on the ground"
     water = next(item for item in document["objects"] if item["name"] == "water")
     assert not water["visible"]
-    assert any("water" in note for note in made["notes"])
+    report = made["report"]
+    assert any("water" in line for line in report["changed"])
+    assert any("moved by 0, 0.5, 0 m" in line for line in report["changed"])
+    assert any("“color”" in line for line in report["kept"])
     assert document["camera"]["target"][1] == pytest.approx(0.5)
     assert server.ask("GET", f"/api/shots/{fresh_shot}").json["revision"] == 1, "the old shot is as it was"
     assert server.ask("GET", f"/api/shots/{made['shot']['id']}/attributes").json["attributes"]["color"] == 3
@@ -213,7 +216,16 @@ def test_a_mesh_takes_the_basins_place_in_a_new_shot(server: Server, fresh_shot:
 def test_a_mesh_in_odd_units_is_scaled_and_said_so(server: Server, fresh_shot: int) -> None:
     made = upload(server, fresh_shot, "ball.ply", painted_ball(250.0)).json
     assert made["shot"]["document"]["objects"][0]["scale"] == pytest.approx(1 / 500, rel=1e-3)
-    assert "500 m across" in made["notes"][0]
+    assert any("500 m across" in line for line in made["report"]["changed"])
+
+
+def test_what_the_replaced_object_loses_is_in_the_report(server: Server, fresh_shot: int) -> None:
+    shot = server.ask("GET", f"/api/shots/{fresh_shot}").json
+    basin = next(item for item in shot["document"]["objects"] if item["name"] == "basin")
+    at = f"/objects/{basin['id']}"
+    server.edit(fresh_shot, 1, replace(f"{at}/rotation", [0, 30, 0]), replace(f"{at}/scale", 1.5))
+    report = upload(server, fresh_shot, "ball.ply", painted_ball()).json["report"]
+    assert {"the turn of “basin”: 0°, 30°, 0°", "the scale of “basin”: 1.5"} <= set(report["dropped"])
 
 
 @pytest.mark.parametrize(

@@ -288,7 +288,12 @@ def test_a_mesh_of_ones_own_wears_the_look(bench: Bench, tmp_path: Path) -> None
     assert page.get_by_label("shot", exact=True).input_value() == str(bench.shot)
     page.locator("input[type=file][accept*='.glb']").set_input_files(tmp_path / "float.ply")
     page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_text("5,120 triangles, in a new shot")).to_be_visible(timeout=60_000)
+    report = page.get_by_role("dialog", name="What came in with float.ply")
+    expect(report.get_by_text("5,120 triangles, 2,562 points")).to_be_visible(timeout=60_000)
+    expect(report.get_by_text("normals, from the faces around each point")).to_be_visible()
+    expect(report.get_by_text("the camera looks at it")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(report).to_be_hidden()
     assert page.get_by_label("shot", exact=True).input_value() != str(bench.shot)
     bench.full()
     height, width = bench.pixels().shape

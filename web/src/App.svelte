@@ -7,6 +7,7 @@
   import RecipeBench from './bench/RecipeBench.svelte';
   import MemoryPanel from './memory/MemoryPanel.svelte';
   import PeoplePanel from './people/PeoplePanel.svelte';
+  import ImportReportDialog from './scene/ImportReportDialog.svelte';
   import QuestionDialog from './people/QuestionDialog.svelte';
   import ScenePanel from './scene/ScenePanel.svelte';
   import SnapshotPanel from './history/SnapshotPanel.svelte';
@@ -133,6 +134,7 @@
     </div>
   {/if}
   <QuestionDialog />
+  <ImportReportDialog />
   <div class="toasts">
     {#each notices.list as notice (notice.id)}
       <ToastNotification

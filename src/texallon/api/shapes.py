@@ -130,6 +130,15 @@ class ChangeList(BaseModel):
     changes: list[str]
 
 
+class ImportReportBody(BaseModel):
+    """What became of everything in a file, a line each: kept as it was, made as it was missing, changed, or dropped."""
+
+    kept: list[str]
+    made: list[str]
+    changed: list[str]
+    dropped: list[str]
+
+
 class UploadResult(BaseModel):
     """The new shot, and what was found in the file."""
 
@@ -138,7 +147,7 @@ class UploadResult(BaseModel):
     points: int
     attributes: list[str]
     has_uv: bool
-    notes: list[str]
+    report: ImportReportBody
 
 
 class LayerName(BaseModel):

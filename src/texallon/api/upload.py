@@ -15,6 +15,7 @@ from texallon.core.document import Camera, read_shot, shot_json
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.camera.moves import fit_box
 from texallon.formats.import_mesh import SECONDS
+from texallon.formats.import_report import ImportReport, count
 from texallon.formats.mesh_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
 from texallon.store.kept_beside import shortened
@@ -54,12 +55,13 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         store.remember_file(digest, name, kind, len(data))
         label = "".join(c for c in Path(name).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
         reference = {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}
-        document, notes = with_mesh(current.document, replaced, label, reference, facts)
+        report = ImportReport(**facts["report"])
+        document = with_mesh(current.document, replaced, label, reference, facts, report)
         number = store.add_shot(current.project, document, f"bring in {label}")
         body = {
             "shot": shot_answer(store.current(number)).get_json(),
             **{key: facts[key] for key in ("triangles", "points", "attributes", "has_uv")},
-            "notes": notes,
+            "report": report.as_json(),
         }
         response = jsonify(body)
         response.status_code = 201
@@ -77,36 +79,62 @@ def look_into(data: bytes, kind: str) -> dict[str, Any]:
 
 
 def with_mesh(
-    document: dict[str, Any], replaced: str, label: str, reference: dict[str, str], facts: dict[str, Any]
-) -> tuple[dict[str, Any], list[str]]:
-    """The document with a mesh in an object's place: standing on the ground, framed, with the waterline across it."""
+    document: dict[str, Any],
+    replaced: str,
+    label: str,
+    reference: dict[str, str],
+    facts: dict[str, Any],
+    report: ImportReport,
+) -> dict[str, Any]:
+    """The document with a mesh in an object's place: standing on the ground, framed, with the waterline across it.
+
+    The report is told of all that became other than it was.
+    """
     shot = read_shot(document)
     low, high = np.array(facts["low"]), np.array(facts["high"])
     size = float(np.max(high - low))
-    notes = []
     scale = 1.0
     if size <= 0:
         raise MeshError("all points of the mesh lie in one place")
     if not SMALLEST_SIZE <= size <= LARGEST_SIZE:
         scale = 1.0 / size
-        notes.append(f"The mesh measures {size:.3g} m across; it is scaled by {scale:.3g} to one metre.")
+        report.add("changed", f"it measures {size:.3g} m across; it is scaled by {scale:.3g} to one metre")
     centre = (low + high) / 2 * scale
-    position = [round(float(x), 6) for x in (-centre[0], -low[1] * scale, -centre[2])]
+    position = [round(float(x), 6) + 0.0 for x in (-centre[0], -low[1] * scale, -centre[2])]
+    if any(abs(x) > 1e-6 for x in position):
+        x, y, z = position
+        report.add("changed", f"it is moved by {x:.4g}, {y:.4g}, {z:.4g} m, to stand in the middle of the ground")
     result = shot_json(shot)
     result["name"] = f"{shot.name} {label}"[:80]
     result["title"] = label
     for item in result["objects"]:
         if item["name"] == replaced:
+            _tell_replaced(item, report)
             item.update(geometry=reference, position=position, rotation=[0, 0, 0], scale=scale, parts=[], follows=None)
         elif item["follows"] is not None and item["visible"]:
             item["visible"] = False
-            notes.append(f"“{item['name']}” was made for “{replaced}” and is hidden.")
+            report.add("changed", f"“{item['name']}” was made for “{replaced}” and is hidden")
     extent = (high - low) * scale
     for locator in result["locators"]:
         if locator["name"] == "waterline":
             locator["position"][1] = round(float(extent[1]) * 0.4, 4)
+            report.add("changed", f"the locator “waterline” now lies at {locator['position'][1]:.4g} m, across it")
     half = np.array([extent[0] / 2, 0, extent[2] / 2])
     box_low, box_high = -half, half + np.array([0, extent[1], 0])
     camera = fit_box(Camera.model_validate(result["camera"]), box_low, box_high)
     result["camera"] = camera.model_dump(mode="json")
-    return result, notes
+    report.add("changed", "the camera looks at it")
+    return result
+
+
+def _tell_replaced(item: dict[str, Any], report: ImportReport) -> None:
+    """Say what the object that gives up its place loses."""
+    name = item["name"]
+    if any(item["rotation"]):
+        report.add("dropped", f"the turn of “{name}”: {', '.join(f'{angle:g}°' for angle in item['rotation'])}")
+    if item["scale"] != 1:
+        report.add("dropped", f"the scale of “{name}”: {item['scale']:g}")
+    if item["parts"]:
+        report.add("dropped", f"the looks of {count(len(item['parts']), 'part')} of “{name}”")
+    if item["follows"] is not None:
+        report.add("dropped", f"“{name}” followed another object")

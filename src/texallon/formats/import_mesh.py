@@ -18,10 +18,13 @@ def main() -> int:
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     from texallon.core.geometry.mesh import MeshError
+    from texallon.formats.import_report import ImportReport
     from texallon.formats.mesh_file import parse_mesh
 
+    report = ImportReport()
+
     try:
-        mesh = parse_mesh(Path(sys.argv[1]).read_bytes(), sys.argv[2])
+        mesh = parse_mesh(Path(sys.argv[1]).read_bytes(), sys.argv[2], report)
     except MeshError as error:
         print(json.dumps({"error": str(error)}))
         return 0
@@ -38,6 +41,7 @@ def main() -> int:
                 "has_uv": mesh.uv is not None,
                 "low": [float(x) for x in low],
                 "high": [float(x) for x in high],
+                "report": report.as_json(),
             }
         )
     )

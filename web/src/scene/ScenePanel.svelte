@@ -2,6 +2,7 @@
 <script lang="ts">
   import { Button, FileUploaderButton, InlineLoading, Select, SelectItem } from 'carbon-components-svelte';
   import { client, type Problem, type Upload } from '../api/client';
+  import { lastImport } from '../state/importReport.svelte';
   import { notices } from '../state/notices.svelte';
   import { shot } from '../state/shot.svelte';
   import LightGroupRows from './LightGroupRows.svelte';
@@ -57,12 +58,7 @@
       await shot.refreshList();
       await shot.open(made.shot.id);
       onopened();
-      const carried = [made.has_uv ? 'UVs' : '', ...made.attributes].filter(Boolean).join(', ');
-      notices.say(
-        'success',
-        `${made.triangles.toLocaleString('en')} triangles, in a new shot`,
-        [carried ? `It carries ${carried}.` : '', ...made.notes].join(' '),
-      );
+      lastImport.show(file.name, made.report);
     } catch {
       notices.say('error', 'The mesh did not arrive', 'The server did not answer. The shot is as it was.');
     } finally {
@@ -116,7 +112,8 @@
   {/if}
   <h2>bring in a mesh</h2>
   <p class="quiet">
-    OBJ, PLY or GLB, up to a million triangles. It takes an object's place in a new shot and wears its look.
+    OBJ, PLY or GLB, up to a million triangles. It takes an object's place in a new shot and wears its look;
+    then a report says what of it was kept.
   </p>
   <Select
     size="sm"
