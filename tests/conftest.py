@@ -11,9 +11,9 @@ import time
 import urllib.error
 import urllib.request
 import uuid
-from collections.abc import Iterator
-from contextlib import closing
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from contextlib import closing, contextmanager
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -93,6 +93,7 @@ class Server:
     """A server in a process of its own."""
 
     port: int
+    headers: dict[str, str] = field(default_factory=dict)
 
     @property
     def address(self) -> str:
@@ -100,7 +101,7 @@ class Server:
 
     def ask(self, method: str, path: str, body: Any = None, headers: dict[str, str] | None = None) -> Answer:
         data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
-        sent = {"Content-Type": "application/json"} | (headers or {}) if data is not None else (headers or {})
+        sent = self.headers | ({"Content-Type": "application/json"} if data is not None else {}) | (headers or {})
         request = urllib.request.Request(self.address + path, data, sent, method=method)
         try:
             with urllib.request.urlopen(request, timeout=120) as response:
@@ -115,16 +116,24 @@ class Server:
 
 @pytest.fixture(scope="session")
 def server(world: World) -> Iterator[Server]:
+    with serving(world) as running:
+        yield running
+
+
+@contextmanager
+def serving(world: World, headers: Mapping[str, str] | None = None, **settings: str) -> Iterator[Server]:
+    """A server with settings of its own; every request brings the headers."""
     port = free_port()
     environment = {
         **os.environ,
         "TEXALLON_DATA": str(world.data),
         "TEXALLON_DATABASE": world.url,
         "TEXALLON_PORT": str(port),
+        **settings,
     }
     command = [sys.executable, "-m", "texallon.api.run"]
     process = subprocess.Popen(command, env=environment)
-    running = Server(port)
+    running = Server(port, dict(headers or {}))
     until = time.monotonic() + 60
     while True:
         try:
@@ -134,9 +143,11 @@ def server(world: World) -> Iterator[Server]:
             assert process.poll() is None, "the server ended"
             assert time.monotonic() < until, "the server did not start"
             time.sleep(0.05)  # waiting for a process to listen: there is nothing to be told by
-    yield running
-    process.terminate()
-    process.wait(20)
+    try:
+        yield running
+    finally:
+        process.terminate()
+        process.wait(20)
 
 
 @pytest.fixture

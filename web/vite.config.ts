@@ -16,6 +16,7 @@ function withoutForeignFonts(): Plugin {
 }
 
 export default defineConfig({
+  base: './', // the page may lie below a path, behind a proxy
   plugins: [withoutForeignFonts(), svelte({ preprocess: [optimizeImports()] })],
   test: { environment: 'node' },
   build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },

@@ -16,6 +16,7 @@ import numba
 from sqlalchemy.exc import SQLAlchemyError
 
 import texallon.core
+from texallon.api.settings import Settings, SettingsError
 from texallon.load_demo import load_demo
 from texallon.safekeeping.backup import newest_known
 from texallon.store.data_folder import RESERVE, DataFolderError, hold, prepare_folder
@@ -80,11 +81,12 @@ def kernels_digest() -> str:
     return digest.hexdigest()
 
 
-def port_is_free(port: int) -> bool:
-    with closing(socket.socket()) as probe:
+def port_is_free(port: int, address: str = "127.0.0.1") -> bool:
+    """Whether a server may listen there."""
+    with closing(socket.socket(socket.AF_INET6 if ":" in address else socket.AF_INET)) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            probe.bind((address, port))
         except OSError:
             return False
     return True
@@ -97,16 +99,21 @@ def port_is_free(port: int) -> bool:
 @click.option("--no-demo", is_flag=True, help="Do not load the demo.")
 @click.option("--setup-only", is_flag=True, help="Prepare everything, then stop.")
 def main(port: int, data: Path, database: str, no_demo: bool, setup_only: bool) -> None:
-    """Serve Texallon on loopback."""
+    """Serve Texallon, on loopback unless TEXALLON_ADDRESS says otherwise (docs/settings.md has all settings)."""
     data = data.resolve()
     try:
+        settings = Settings.from_environment(
+            {**os.environ, "TEXALLON_DATA": str(data), "TEXALLON_DATABASE": database, "TEXALLON_PORT": str(port)}
+        )
         folder = hold(data, port)
-        if not setup_only and not port_is_free(port):
-            raise SystemExit(f"texallon: port {port} is in use; choose another with --port")
+        if not setup_only and not port_is_free(port, settings.address):
+            raise SystemExit(
+                f"texallon: port {port} of {settings.address} is in use or not this machine's; choose another with --port"
+            )
         compile_kernels(data)
         click.echo("  bringing up the database")
         url, private = prepare(data, database, not no_demo)
-    except (DatabaseError, DataFolderError) as error:
+    except (DatabaseError, DataFolderError, SettingsError) as error:
         known = newest_known(data) if isinstance(error, DatabaseError) else None
         hint = f". The newest backup: {known}" if known is not None else ""
         raise SystemExit(f"texallon: {error}{hint}") from error

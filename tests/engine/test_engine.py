@@ -58,6 +58,7 @@ class Page:
 def link(world: World) -> Iterator[EngineLink]:
     made = EngineLink(world.data / "files")
     made.start()
+    made.wake()
     yield made
     made.stop()
 

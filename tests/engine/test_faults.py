@@ -161,6 +161,7 @@ def heard(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Heard]:
     monkeypatch.setattr(link_module, "STUCK", 1.0)
     link = EngineLink(tmp_path, "tests.engine.faulty_engine")
     link.start()
+    link.wake()
     yield Heard(link)
     link.stop()
 

@@ -17,7 +17,7 @@ from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
 from texallon.api.vocabulary import make_vocabulary
 from texallon.api.windows import Windows
-from texallon.engine.link import EngineLink
+from texallon.engine.pool import EnginePool
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.data_folder import RESERVE
 from texallon.store.database import answers, connect
@@ -35,12 +35,14 @@ class DiskStatus(BaseModel):
 class Status(BaseModel):
     """How everything that was brought up is.
 
-    `ready`: whether all of it is. `engine`: number of the render process, where it runs; `restarts`: how often it was started again.
+    `ready`: whether all of it is. `engine`: number of the first render process, where it runs; `engines`: those of all;
+    `restarts`: how often one was started again.
     `database`: whether it answers.
     """
 
     ready: bool
     engine: int | None
+    engines: list[int]
     restarts: int
     database: bool
     disk: DiskStatus
@@ -59,7 +61,7 @@ def bare_app() -> OpenAPI:
 
 
 def make_app(
-    settings: Settings, link: EngineLink, store: ShotStore, files: FileStore, windows: Windows, gate: Gate
+    settings: Settings, pool: EnginePool, store: ShotStore, files: FileStore, windows: Windows, gate: Gate
 ) -> OpenAPI:
     """What answers requests, given what it works with."""
     app = bare_app()
@@ -75,24 +77,32 @@ def make_app(
     @app.get("/api/status", responses={"200": Status}, operation_id="get_status")
     def get_status() -> Response:
         """How the server, its render process, its database and its disk are."""
-        return jsonify(find_status(link, store, files).model_dump())
+        return jsonify(find_status(pool, store, files).model_dump())
 
     return app
 
 
-def find_status(link: EngineLink, store: ShotStore, files: FileStore) -> Status:
+def find_status(pool: EnginePool, store: ShotStore, files: FileStore) -> Status:
     """Look at everything; may take seconds where the database does not answer."""
-    engine, database, free = link.process_id, answers(store.engine), files.free()
+    running, database, free = pool.process_ids, answers(store.engine), files.free()
     disk = DiskStatus(free=free, nearly_full=free < RESERVE)
-    ready = engine is not None and database and not disk.nearly_full
-    return Status(ready=ready, engine=engine, restarts=link.restarts, database=database, disk=disk)
+    return Status(
+        ready=pool.all_run and database and not disk.nearly_full,
+        engine=running[0] if running else None,
+        engines=running,
+        restarts=pool.restarts,
+        database=database,
+        disk=disk,
+    )
 
 
 def create_front() -> Front:
     """What the web server runs: settings come from the environment."""
     settings = Settings.from_environment()
     files = FileStore(settings.data / "files")
-    link = EngineLink(files.folder)
-    store, windows, gate = ShotStore(connect(settings.database)), Windows(link), Gate(settings.hosts)
-    app = make_app(settings, link, store, files, windows, gate)
-    return Front(app, Live(store, windows, gate), gate, link, lambda: find_status(link, store, files).model_dump())
+    pool = EnginePool(files.folder, settings.render_processes, settings.render_memory)
+    store, windows = ShotStore(connect(settings.database), settings.quotas), Windows(pool)
+    gate = Gate(settings.hosts, settings.origins, settings.proxy_secret)
+    app = make_app(settings, pool, store, files, windows, gate)
+    live = Live(store, windows, gate, settings.quotas.windows_of_one)
+    return Front(app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path)

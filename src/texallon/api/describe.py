@@ -10,7 +10,7 @@ from texallon.api.app import make_app
 from texallon.api.security import Gate
 from texallon.api.settings import Settings
 from texallon.api.windows import Windows
-from texallon.engine.link import EngineLink
+from texallon.engine.pool import EnginePool
 from texallon.messages.from_page import FromPage
 from texallon.messages.to_page import ToPage
 from texallon.store.database import connect
@@ -24,8 +24,8 @@ def description() -> str:
     files = FileStore.__new__(FileStore)
     files.folder = nowhere
     store = ShotStore(connect("postgresql://localhost/none"))
-    link = EngineLink(nowhere)
-    app = make_app(Settings(nowhere, "", 0, ()), link, store, files, Windows(link), Gate(()))
+    pool = EnginePool(nowhere)
+    app = make_app(Settings(nowhere, "", 0, ()), pool, store, files, Windows(pool), Gate(()))
     described = app.api_doc
     described["components"]["schemas"] |= live_schemas()
     return json.dumps(described, indent=1, sort_keys=True, ensure_ascii=False) + "\n"

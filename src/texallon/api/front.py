@@ -19,8 +19,8 @@ from flask import Flask
 
 from texallon.api.live import Live, Receive, Scope, Send
 from texallon.api.problems import problem
-from texallon.api.security import SMALL_BODY, Gate
-from texallon.engine.link import EngineLink
+from texallon.api.security import SMALL_BODY, Gate, plain_headers
+from texallon.engine.pool import EnginePool
 from texallon.formats.mesh_file import LARGEST_FILE
 
 QUICK, SLOW = 8, 16
@@ -51,9 +51,15 @@ class Front:
     """The application that the web server runs (ASGI 3)."""
 
     def __init__(
-        self, app: Flask, live: Live, gate: Gate, link: EngineLink, find_status: Callable[[], dict[str, Any]]
+        self,
+        app: Flask,
+        live: Live,
+        gate: Gate,
+        pool: EnginePool,
+        find_status: Callable[[], dict[str, Any]],
+        base_path: str = "",
     ) -> None:
-        self.live, self.gate, self.link = live, gate, link
+        self.live, self.gate, self.pool, self.base_path = live, gate, pool, base_path
         self._quick, self._slow = WSGIMiddleware(app, QUICK), WSGIMiddleware(app, SLOW)
         self._find_status = find_status
         self._status: dict[str, Any] = {}
@@ -63,7 +69,23 @@ class Front:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "lifespan":
             await self._live_through(receive, send)
-        elif scope["type"] == "websocket":
+            return
+        if self.base_path and scope["type"] == "http" and scope["path"] == self.base_path:
+            # What the page names is named from where it lies.
+            await send(
+                {
+                    "type": "http.response.start",
+                    "status": 308,
+                    "headers": [(b"location", self.base_path.encode() + b"/")],
+                }
+            )
+            await send({"type": "http.response.body", "body": b""})
+            return
+        if self.base_path and scope["path"].startswith(self.base_path + "/"):
+            # A proxy may pass on the whole path, or only what is ours of it.
+            path = scope["path"].removeprefix(self.base_path)
+            scope = {**scope, "path": path, "raw_path": path.encode()}
+        if scope["type"] == "websocket":
             await self.live(scope, receive, send)
         else:
             await self._answer(scope, receive, send)
@@ -71,7 +93,7 @@ class Front:
     async def _live_through(self, receive: Receive, send: Send) -> None:
         """Begin and end with the server."""
         await receive()
-        self.link.start()
+        self.pool.start()
         loop = asyncio.get_running_loop()
         self._status = await loop.run_in_executor(self._looking, self._find_status)
         self._tasks = [loop.create_task(self._look()), loop.create_task(self.live.windows.tell_presence())]
@@ -79,7 +101,7 @@ class Front:
         await receive()
         for task in self._tasks:
             task.cancel()
-        self.link.stop()
+        self.pool.stop()
         await send({"type": "lifespan.shutdown.complete"})
 
     async def _look(self) -> None:
@@ -112,13 +134,13 @@ class Front:
             )  # fmt: skip
 
     async def _tell_status(self, scope: Scope, send: Send) -> None:
-        headers = {name.decode("latin1"): value.decode("latin1") for name, value in scope["headers"]}
-        found = self.gate.refuses(headers.get("host", ""), headers.get("origin"), headers.get("sec-fetch-site", "none"))
+        found = self.gate.refuses(plain_headers(scope["headers"]))
         if found is not None:
             raise _RefusedError(*found)
         # The render process may have died since it was last looked.
-        known = {**self._status, "engine": self.link.process_id, "restarts": self.link.restarts}
-        known["ready"] = bool(known["ready"] and known["engine"])
+        running = self.pool.process_ids
+        known = {**self._status, "engine": running[0] if running else None, "engines": running}
+        known |= {"restarts": self.pool.restarts, "ready": bool(self._status["ready"] and self.pool.all_run)}
         await _send_json(send, 200, known, "application/json")
 
     async def _pass_on(self, scope: Scope, receive: Receive, send: Send) -> None:

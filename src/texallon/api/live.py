@@ -20,7 +20,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from texallon.api.security import Gate
+from texallon.api.security import Gate, plain_headers
 from texallon.api.windows import Window, Windows
 from texallon.messages.from_page import FromPage, HereMessage
 from texallon.messages.to_engine import OpenSession
@@ -33,9 +33,6 @@ _log = logging.getLogger("texallon.live")
 
 Scope, Receive, Send = dict[str, Any], Callable[[], Awaitable[Any]], Callable[[Any], Awaitable[None]]
 
-MOST_OF_ONE = 2_000
-"""Live connections of one client."""
-
 TRY_AGAIN_LATER = 1013
 """Close code of a server that has too much to do (IANA's registry of WebSocket close codes)."""
 
@@ -43,32 +40,34 @@ TRY_AGAIN_LATER = 1013
 class Live:
     """The live connections of all windows."""
 
-    def __init__(self, store: ShotStore, windows: Windows, gate: Gate) -> None:
+    def __init__(self, store: ShotStore, windows: Windows, gate: Gate, most_of_one: int = 2_000) -> None:
         self.store, self.windows, self.gate = store, windows, gate
         self._asking = ThreadPoolExecutor(4, "live")
+        self.most_of_one = most_of_one
+        """Live connections of one client."""
         self._of_client: Counter[str] = Counter()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Serve one connection until it ends."""
         await receive()  # that it wants to be connected
-        client = (scope.get("client") or ("",))[0]
+        client = self.gate.client((scope.get("client") or ("",))[0], scope["headers"])
         shot = re.fullmatch(r"/api/live/([0-9]{1,9})", scope["path"])
         if shot is None or self.gate.refuses_live(scope["headers"]):
             await send({"type": "websocket.close", "code": 1008})
             return
-        if self._of_client[client] >= MOST_OF_ONE:
+        if self._of_client[client] >= self.most_of_one:
             await send({"type": "websocket.close", "code": TRY_AGAIN_LATER})
             return
         self._of_client[client] += 1
         try:
             await send({"type": "websocket.accept"})
-            await self._serve(int(shot[1]), receive, send)
+            await self._serve(int(shot[1]), self.gate.user(plain_headers(scope["headers"])), receive, send)
         finally:
             self._of_client[client] -= 1
 
-    async def _serve(self, shot_id: int, receive: Receive, send: Send) -> None:
+    async def _serve(self, shot_id: int, user: str | None, receive: Receive, send: Send) -> None:
         loop = asyncio.get_running_loop()
-        window = Window(uuid.uuid4().hex, shot_id, loop)
+        window = Window(uuid.uuid4().hex, shot_id, loop, user)
         self.windows.add(window)  # first, so that a change saved from here on is heard of
         sender = None
         try:
@@ -85,7 +84,7 @@ class Live:
             opened = OpenSession(
                 do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision
             )
-            self.windows.link.open(opened, window.push)
+            self.windows.pool.open(opened, window.push)
             window.tell(Hello(session=window.session, shot=shot_id, revision=current.revision))
             sender = loop.create_task(_send_all(window, send))
             while (message := await receive())["type"] == "websocket.receive":
@@ -93,7 +92,7 @@ class Live:
         finally:
             if sender is not None:
                 sender.cancel()
-            self.windows.link.close(window.session)
+            self.windows.pool.close(window.session)
             self.windows.remove(window)
 
     def _take(self, text: str | bytes | None, window: Window) -> None:
@@ -106,7 +105,7 @@ class Live:
         if isinstance(message, HereMessage):
             self.windows.says_where(window, message)
         else:
-            self.windows.link.said(window.session, message)
+            self.windows.pool.said(window.session, message)
 
 
 async def _send_all(window: Window, send: Send) -> None:

@@ -7,6 +7,7 @@ from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.look_into import UnusableFileError, look_into_file
+from texallon.api.people import who
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import PictureItem, PictureList, PicturePath
 from texallon.formats.import_picture import SECONDS
@@ -27,7 +28,10 @@ def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
     def list_pictures() -> Response:
         """All pictures, by name."""
         rows = store.files_of_kinds(KINDS)
-        items = [{"name": row.name, "file": reference(row.name, row.sha256), "sha256": row.sha256} for row in rows]
+        items = [
+            {"name": row.name, "file": reference(row.name, row.sha256), "sha256": row.sha256, "author": row.author}
+            for row in rows
+        ]
         return jsonify({"pictures": items})
 
     @routes.get("/<string:sha256>/file", responses={"404": ProblemBody}, operation_id="show_picture")
@@ -62,9 +66,11 @@ def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
             facts = look_into_file("texallon.formats.import_picture", data, kind, SECONDS + 30)
         except UnusableFileError as error:
             return problem(422, "The picture can't be used", str(error))
-        digest = files.put(data, f".{kind}")
-        store.remember_file(digest, name, kind, len(data))
-        response = jsonify({"name": name, "file": reference(name, digest), "sha256": digest, **facts})
+        author = who().author
+        with store.keeping_file(len(data), author):
+            digest = files.put(data, f".{kind}")
+            store.remember_file(digest, name, kind, len(data), author)
+        response = jsonify({"name": name, "file": reference(name, digest), "sha256": digest, "author": author, **facts})
         response.status_code = 201
         return response
 

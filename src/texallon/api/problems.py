@@ -18,6 +18,7 @@ from texallon.core.document.merge import Conflict
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
 from texallon.store.files import DiskFullError
+from texallon.store.quotas import QuotaError
 from texallon.store.records import AskFirstError, ConflictError, NotFoundError, NothingToDoError, StaleError
 
 MOST_ITEMS = 40
@@ -156,6 +157,10 @@ def register_problems(app: Flask) -> None:
         response = problem(503, "The renderer is not ready", str(error))
         response.headers["Retry-After"] = str(RETRY_AFTER)
         return response
+
+    @app.errorhandler(QuotaError)
+    def _quota(error: QuotaError) -> Response:
+        return problem(403, "A quota is used up", f"{error}. Nothing was changed.")
 
     @app.errorhandler(DiskFullError)
     def _disk(error: DiskFullError) -> Response:

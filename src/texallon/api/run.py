@@ -13,7 +13,7 @@ import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from texallon.api.app import create_front
-from texallon.api.settings import Settings
+from texallon.api.settings import Settings, SettingsError
 
 HEADER_TIME = 15.0
 """Seconds that the head of a request may take to come, on a new connection or on one that is used again."""
@@ -84,13 +84,16 @@ def set_up_logs(folder: Path) -> None:
 
 
 def main() -> None:
-    """Serve on loopback until asked to stop."""
-    settings = Settings.from_environment()
+    """Serve until asked to stop."""
+    try:
+        settings = Settings.from_environment()
+    except SettingsError as error:
+        raise SystemExit(f"texallon: {error}") from error
     set_up_logs(settings.data / "log")
     _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
     config = uvicorn.Config(
-        create_front(), host="127.0.0.1", port=settings.port, http=TimedProtocol, ws="wsproto", lifespan="on",
+        create_front(), host=settings.address, port=settings.port, http=TimedProtocol, ws="wsproto", lifespan="on",
         log_config=None, access_log=False, server_header=False, backlog=2048, timeout_keep_alive=IDLE_TIME,
         timeout_graceful_shutdown=3, h11_max_incomplete_event_size=LARGEST_HEAD, ws_max_size=LARGEST_MESSAGE,
         ws_per_message_deflate=False, proxy_headers=False,

@@ -1,12 +1,13 @@
-"""Closed by default: only this machine's own pages get an answer, and pages get nothing from elsewhere.
+"""Closed by default: only this server's own pages get an answer, and pages get nothing from elsewhere.
 
 A page from another site could otherwise reach a server on loopback, by name rebinding (hence the check of `Host`) or by
-posting to it (hence `Origin` and `Sec-Fetch-Site`).
+posting to it (hence `Origin` and `Sec-Fetch-Site`). Behind a proxy, only what brings the proxy's secret gets an answer.
 """
 
-from collections.abc import Iterable
+import hmac
+from collections.abc import Iterable, Mapping
 
-from flask import Flask, Response, request
+from flask import Flask, Response, g, request
 
 from texallon.api.problems import problem
 
@@ -28,16 +29,27 @@ POLICY = "; ".join(
 SMALL_BODY = 4_000_000
 
 
+PROXY_SECRET, PROXY_USER, PROXY_CLIENT = "texallon-proxy-secret", "x-forwarded-user", "x-forwarded-for"
+"""What a proxy adds: its secret, who has logged in there, and whose connection it is."""
+
+
 class Gate:
-    """Who may ask: only pages of this server's own address, or programs that are no page."""
+    """Who may ask: only pages of this server's own address, or programs that are no page.
 
-    def __init__(self, hosts: tuple[str, ...]) -> None:
+    Headers are given with their names in small letters.
+    """
+
+    def __init__(self, hosts: tuple[str, ...], origins: tuple[str, ...] = (), proxy_secret: str = "") -> None:
         self.hosts = hosts
-        self.origins = {f"http://{host}" for host in hosts}
+        self.origins = {f"http://{host}" for host in hosts} | set(origins)
+        self._secret = proxy_secret.encode()
 
-    def refuses(self, host: str, origin: str | None, site: str) -> tuple[int, str, str] | None:
+    def refuses(self, headers: Mapping[str, str]) -> tuple[int, str, str] | None:
         """Status, title and detail of a refusal, where there is one."""
-        if host not in self.hosts:
+        if self._secret and not hmac.compare_digest(headers.get(PROXY_SECRET, "").encode(), self._secret):
+            return 403, "Not through the proxy", "This server answers only to the proxy in front of it."
+        origin, site = headers.get("origin"), headers.get("sec-fetch-site", "none")
+        if headers.get("host", "") not in self.hosts:
             return 421, "Wrong host", "This server answers only to its own address."
         if origin is not None and origin not in self.origins:
             return 403, "Cross-site request refused", "The request came from another site."
@@ -47,10 +59,23 @@ class Gate:
 
     def refuses_live(self, headers: Iterable[tuple[bytes, bytes]]) -> bool:
         """Whether a live connection is refused; one that names no origin is none of a page's."""
-        found = {name.decode("latin1").lower(): value.decode("latin1") for name, value in headers}
-        origin = found.get("origin")
-        site = found.get("sec-fetch-site", "none")
-        return origin is None or self.refuses(found.get("host", ""), origin, site) is not None
+        found = plain_headers(headers)
+        return found.get("origin") is None or self.refuses(found) is not None
+
+    def user(self, headers: Mapping[str, str]) -> str | None:
+        """Who has logged in at the proxy; None where there is no proxy, or it does not say."""
+        return headers.get(PROXY_USER) or None if self._secret else None
+
+    def client(self, address: str, headers: Iterable[tuple[bytes, bytes]]) -> str:
+        """Whose connection it is: the address it comes from, or what the proxy says of that."""
+        if not self._secret:
+            return address
+        return plain_headers(headers).get(PROXY_CLIENT, address).rpartition(",")[2].strip() or address
+
+
+def plain_headers(headers: Iterable[tuple[bytes, bytes]]) -> dict[str, str]:
+    """The headers of a connection as text, their names in small letters."""
+    return {name.decode("latin1").lower(): value.decode("latin1") for name, value in headers}
 
 
 def register_security(app: Flask, gate: Gate) -> None:
@@ -58,13 +83,11 @@ def register_security(app: Flask, gate: Gate) -> None:
 
     @app.before_request
     def _refuse() -> Response | None:
-        found = gate.refuses(
-            request.headers.get("Host", ""),
-            request.headers.get("Origin"),
-            request.headers.get("Sec-Fetch-Site", "none"),
-        )
+        headers = {name.lower(): value for name, value in request.headers.items()}
+        found = gate.refuses(headers)
         if found is not None:
             return problem(*found)
+        g.user = gate.user(headers)
         if request.endpoint is None or "upload" not in request.endpoint:
             request.max_content_length = SMALL_BODY
         return None

@@ -117,6 +117,7 @@ class SnapshotItem(BaseModel):
     revision: int
     samples: int
     created: str
+    author: str
     picture: str
 
 
@@ -167,6 +168,7 @@ class PictureItem(BaseModel):
     name: str
     file: str
     sha256: str
+    author: str = ""
     width: int | None = None
     height: int | None = None
     channels: int | None = None

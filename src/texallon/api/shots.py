@@ -1,15 +1,12 @@
 """Shots: reading, editing by patch, undo and redo, snapshots."""
 
-import re
-import unicodedata
 from dataclasses import asdict
 from typing import Any
-from urllib.parse import unquote
 
 from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
-from werkzeug.exceptions import BadRequest
 
+from texallon.api.people import who
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import (
     Anyway,
@@ -33,7 +30,7 @@ from texallon.core.document.changes import changes
 from texallon.core.shade.water_layer import expand_wetness
 from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
-from texallon.store.records import Current, Who
+from texallon.store.records import Current
 from texallon.store.shots import ShotStore
 from texallon.store.tables import SnapshotRow
 
@@ -50,17 +47,6 @@ def based_on() -> int:
     if not (text.isascii() and text.isdigit()) or len(text) > 9:
         raise RevisionNeededError
     return int(text)
-
-
-def who() -> Who:
-    """The window that asks, and the name of the person at it, as its headers say; raises `BadRequest` for what can't be either."""
-    window = request.headers.get("Texallon-Window", "")
-    author = unquote(request.headers.get("Texallon-Author", "")).strip()
-    if window and not re.fullmatch(r"[A-Za-z0-9]{8,64}", window):
-        raise BadRequest("Texallon-Window is 8 to 64 letters and digits.")
-    if len(author) > 80 or any(unicodedata.category(each)[0] == "C" for each in author):
-        raise BadRequest("Texallon-Author is at most 80 characters, none of them a control character.")
-    return Who(window, author)
 
 
 def shot_answer(current: Current, status: int = 200) -> Response:
@@ -172,14 +158,16 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         """Keep a window's picture with the revision that made it."""
         if not windows.has(body.session, path.shot_id):
             return problem(404, "Not found", "That window is no longer open.")
-        head, picture = windows.link.ask(
-            lambda reply: SnapshotQuestion(do="snapshot", session=body.session, reply=reply)
+        head, picture = windows.pool.ask(
+            body.session, lambda reply: SnapshotQuestion(do="snapshot", session=body.session, reply=reply)
         )
         if not head["ready"]:
             return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
-        digest = files.put(picture, ".png")
-        store.remember_file(digest, f"{body.name}.png", "picture", len(picture))
-        number = store.add_snapshot(path.shot_id, head["revision"], body.name, head["samples"], digest)
+        author = who().author
+        with store.keeping_file(len(picture), author):
+            digest = files.put(picture, ".png")
+            store.remember_file(digest, f"{body.name}.png", "picture", len(picture), author)
+        number = store.add_snapshot(path.shot_id, head["revision"], body.name, head["samples"], digest, author)
         response = jsonify(_item(store.snapshot(path.shot_id, number)))
         response.status_code = 201
         return response
@@ -222,5 +210,6 @@ def _item(row: SnapshotRow) -> dict[str, Any]:
         "revision": row.revision,
         "samples": row.samples,
         "created": row.created.isoformat(),
+        "author": row.author,
         "picture": f"/api/shots/{row.shot_id}/snapshots/{row.id}/picture",
     }

@@ -8,6 +8,7 @@ from flask import Response, jsonify, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.look_into import UnusableFileError, look_into_file
+from texallon.api.people import who
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import ShotPath, UploadResult
 from texallon.api.shots import shot_answer
@@ -51,13 +52,15 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
             return problem(422, "No such object", f"The shot has no object “{replaced[:80]}” to replace.")
         data = sent.read()
         facts = look_into(data, kind)
-        digest = files.put(data, f".{kind}")
-        store.remember_file(digest, name, kind, len(data))
+        author = who().author
+        with store.keeping_file(len(data), author):
+            digest = files.put(data, f".{kind}")
+            store.remember_file(digest, name, kind, len(data), author)
         label = "".join(c for c in Path(name).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
         reference = {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}
         report = ImportReport(**facts["report"])
         document = with_mesh(current.document, replaced, label, reference, facts, report)
-        number = store.add_shot(current.project, document, f"bring in {label}")
+        number = store.add_shot(current.project, document, f"bring in {label}", author)
         body = {
             "shot": shot_answer(store.current(number)).get_json(),
             **{key: facts[key] for key in ("triangles", "points", "attributes", "has_uv")},

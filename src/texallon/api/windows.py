@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from texallon.engine.link import EngineLink
+from texallon.engine.pool import EnginePool
 from texallon.messages.from_page import HereMessage
 from texallon.messages.to_engine import NewDocument
 from texallon.messages.to_page import OtherWindow, PresenceMessage, RevisionMessage
@@ -27,8 +27,8 @@ class Window:
     Messages are put in line from any thread, and taken out by a task of the event loop.
     """
 
-    def __init__(self, session: str, shot_id: int, loop: asyncio.AbstractEventLoop) -> None:
-        self.session, self.shot_id = session, shot_id
+    def __init__(self, session: str, shot_id: int, loop: asyncio.AbstractEventLoop, user: str | None = None) -> None:
+        self.session, self.shot_id, self.user = session, shot_id, user
         self.here = HereMessage(do="here")
         self._loop, self._news = loop, asyncio.Event()
         self._lock = threading.Lock()
@@ -89,8 +89,8 @@ class Window:
 class Windows:
     """All open windows by session."""
 
-    def __init__(self, link: EngineLink) -> None:
-        self.link = link
+    def __init__(self, pool: EnginePool) -> None:
+        self.pool = pool
         self._lock = threading.Lock()
         self._open: dict[str, Window] = {}
         self._moved: set[int] = set()
@@ -108,9 +108,9 @@ class Windows:
         window.close()
 
     def says_where(self, window: Window, message: HereMessage) -> None:
-        """Somebody says who they are and what lies open."""
+        """Somebody says who they are (a proxy's login is believed before that) and what lies open."""
         with self._lock:
-            window.here = message
+            window.here = message.model_copy(update={"author": window.user[:80]}) if window.user else message
             self._moved.add(window.shot_id)
 
     async def tell_presence(self) -> None:
@@ -138,7 +138,7 @@ class Windows:
         with self._lock:
             concerned = [window for window in self._open.values() if window.shot_id == shot_id]
         for window in concerned:
-            self.link.new_document(
+            self.pool.new_document(
                 NewDocument(do="document", session=window.session, document=document, revision=revision)
             )
             window.tell(RevisionMessage(session=window.session, shot=shot_id, revision=revision))

@@ -1,4 +1,4 @@
-"""The server's end: starts the render process, restarts it when it dies or hangs, and gives its pictures to the windows."""
+"""The server's end of one render process: starts it, restarts it when it dies or hangs, and gives its pictures to the windows."""
 
 import itertools
 import logging
@@ -46,10 +46,27 @@ class EngineUnavailableError(RuntimeError):
 
 
 class EngineLink:
-    """The one render process, whatever becomes of it. Windows hear of a restart and are opened again in it."""
+    """A render process, whatever becomes of it. Windows hear of a restart and are opened again in it.
 
-    def __init__(self, store: Path, program: str = "texallon.engine") -> None:
+    Parameters
+    ----------
+    store : Path
+        The folder of files.
+    program : str, optional
+        Module that is run in its place, for tests.
+    memory : int, optional
+        Bytes that it may take; 0 for nine tenths of the machine's.
+    kept : int, optional
+        Bytes that it may keep of derived values; 0 for what the environment or the store of derived values says.
+    """
+
+    def __init__(self, store: Path, program: str = "texallon.engine", memory: int = 0, kept: int = 0) -> None:
         self.store, self.program = store, program
+        self._environment = dict(os.environ)
+        if memory:
+            self._environment["TEXALLON_RENDER_LIMIT"] = str(memory)
+        if kept:
+            self._environment["TEXALLON_MEMORY"] = str(kept)
         self._place = os.memfd_create("texallon-watch")
         os.ftruncate(self._place, WIDTH)
         self._ends: dict[str, int] = {}
@@ -68,12 +85,21 @@ class EngineLink:
         self._line: SimpleQueue[tuple[Wire, BaseModel] | None] = SimpleQueue()
         self._stopping = False
         self._started = 0.0
+        self.awake = False
+        """Whether its process should run."""
         self.restarts = 0
 
     def start(self) -> None:
-        """Start the render process, and a thread that looks after it."""
+        """Be ready; the process itself is started when the first window says something, or by `wake`."""
         threading.Thread(target=self._write, daemon=True, name="engine write").start()
-        self._spawn()
+
+    def wake(self) -> None:
+        """Start the process where it has not been, and a thread that looks after it."""
+        with self._lock:
+            if self.awake or self._stopping:
+                return
+            self.awake = True
+            self._spawn()
         threading.Thread(target=self._watch, daemon=True, name="engine watch").start()
 
     def stop(self) -> None:
@@ -127,6 +153,7 @@ class EngineLink:
             state = self._state.get(session)
             if state is None:
                 return
+            self.wake()
             if session not in self._spoken:
                 self._spoken.add(session)
                 if session not in self._aside:
@@ -168,7 +195,9 @@ class EngineLink:
         ours, theirs = socket.socketpair()
         os.pwrite(self._place, b"\0" * WIDTH, 0)
         command = [sys.executable, "-m", self.program, str(theirs.fileno()), str(self.store), str(self._place)]
-        process = subprocess.Popen(command, pass_fds=[theirs.fileno(), self._place], stdin=subprocess.DEVNULL)
+        process = subprocess.Popen(
+            command, pass_fds=[theirs.fileno(), self._place], stdin=subprocess.DEVNULL, env=self._environment
+        )
         self._started = time.monotonic()
         theirs.close()
         wire = Wire(ours)

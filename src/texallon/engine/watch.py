@@ -10,7 +10,7 @@ WIDTH = 64
 """Bytes of the shared place that holds the name of the session under work."""
 
 HEADROOM = 0.9
-"""Share of the machine's memory that the render process may take at most."""
+"""Share of the machine's memory that render processes may take at most."""
 
 
 class Watch:
@@ -53,9 +53,14 @@ def worked_for(place: int) -> str:
     return os.pread(place, WIDTH, 0).rstrip(b"\0").decode("ascii", "replace")
 
 
-def limit_memory() -> None:
-    """Have the system refuse this process more memory than the machine can give: an allocation then fails in one window's work, in place of a
-    kill that may hit any process (setrlimit(2))."""
+def machine_limit() -> int:
+    """Bytes that all render processes may take where no setting says otherwise."""
     total = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    limit = int(os.environ.get("TEXALLON_RENDER_LIMIT", 0)) or int(HEADROOM * total)
+    return int(os.environ.get("TEXALLON_RENDER_LIMIT") or HEADROOM * total)
+
+
+def limit_memory() -> None:
+    """Have the system refuse this process more memory than it is given: an allocation then fails in one window's work, in place of a
+    kill that may hit any process (setrlimit(2))."""
+    limit = machine_limit()
     resource.setrlimit(resource.RLIMIT_DATA, (limit, limit))

@@ -17,6 +17,7 @@ from texallon.core.document import DocumentError, Problem, Shot, apply_patch
 from texallon.core.document.merge import merge
 from texallon.core.signal import sharing
 from texallon.store.kept_beside import KeptBeside
+from texallon.store.quotas import check_shots
 from texallon.store.records import (
     NOBODY,
     ConflictError,
@@ -62,8 +63,8 @@ class ShotStore(KeptBeside):
                 for shot, project, revision in rows
             ]
 
-    def add_shot(self, project: str, data: Any, label: str) -> int:
-        """A new shot with its first revision; a name in use gets a number after it. Gives its id."""
+    def add_shot(self, project: str, data: Any, label: str, author: str = "") -> int:
+        """A new shot with its first revision; a name in use gets a number after it. Gives its id; raises `QuotaError`."""
         shot, document = checked(data)
         with Session(self.engine) as session:
             # One after the other: two of one name at once would both find it free.
@@ -76,6 +77,7 @@ class ShotStore(KeptBeside):
             session.exec(text("SELECT pg_advisory_xact_lock(72032, :project)").bindparams(project=owner.id))  # type: ignore[call-overload]
             document = take_in_signals(session, owner.id or 0, document)
             taken = set(session.exec(select(ShotRow.name).where(ShotRow.project_id == owner.id)).all())
+            check_shots(self.quotas, len(taken))
             name, number = shot.name, 2
             while name in taken:
                 name, number = f"{shot.name[:70]} {number}", number + 1
@@ -83,7 +85,7 @@ class ShotStore(KeptBeside):
             row = ShotRow(project_id=owner.id or 0, name=name, head=1)
             session.add(row)
             session.flush()
-            session.add(RevisionRow(shot_id=row.id or 0, number=1, document=document, label=label))
+            session.add(RevisionRow(shot_id=row.id or 0, number=1, document=document, label=label, author=author))
             session.commit()
             return row.id or 0
 

@@ -74,6 +74,7 @@ class FileRow(SQLModel, table=True):
     name: str = Field(max_length=200)
     kind: str = Field(max_length=16)
     size: int = Field(sa_column=Column(BigInteger, nullable=False))
+    author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
     created: datetime = _moment()
 
 
@@ -87,4 +88,5 @@ class SnapshotRow(SQLModel, table=True):
     name: str = Field(max_length=80)
     samples: int = 0
     picture: str = Field(max_length=64, description="SHA-256 of the PNG file.")
+    author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
     created: datetime = _moment()

@@ -1,6 +1,7 @@
 /** The typed client, and the names that the rest of the page uses for what the server speaks of. */
 import createClient from 'openapi-fetch';
 import { author, windowId } from '../state/window';
+import { root } from './root';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
@@ -42,7 +43,7 @@ export type Operation = {
 export type Conflict = Schemas['ConflictItem'];
 export type Touch = Schemas['TouchItem'];
 
-export const client = createClient<paths>({ baseUrl: '' });
+export const client = createClient<paths>({ baseUrl: root });
 
 /** Every request says which window it comes from, and who is at it. */
 client.use({

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { Button, TextInput } from 'carbon-components-svelte';
   import { client, type Json, type Problem, type Snapshot } from '../api/client';
+  import { root } from '../api/root';
   import { live } from '../state/live.svelte';
   import { notices } from '../state/notices.svelte';
   import { shot } from '../state/shot.svelte';
@@ -22,7 +23,7 @@
   const asCompared = (snapshot: Snapshot): Compared => ({
     key: `snapshot ${snapshot.id}`,
     name: snapshot.name,
-    picture: snapshot.picture,
+    picture: root + snapshot.picture,
     reference: false,
   });
   function refer(value: Json) {
@@ -36,7 +37,7 @@
     oncompare({
       key: `reference ${sha256}`,
       name: found.name,
-      picture: `/api/pictures/${sha256}/file`,
+      picture: `${root}/api/pictures/${sha256}/file`,
       reference: true,
     });
   }
@@ -89,10 +90,11 @@
     {#each [...snapshots].reverse() as snapshot (snapshot.id)}
       {@const mine = asCompared(snapshot)}
       <li class:compared={compared?.key === mine.key}>
-        <img src={snapshot.picture} alt="" />
+        <img src={root + snapshot.picture} alt="" />
         <div>
           <b>{snapshot.name}</b>
           <span class="mono">revision {snapshot.revision} · {snapshot.samples} samples</span>
+          {#if snapshot.author}<span class="line">by {snapshot.author}</span>{/if}
           <span class="acts">
             <button class="plain" onclick={() => oncompare(compared?.key === mine.key ? null : mine)}
               >{compared?.key === mine.key ? 'end comparing' : 'compare'}</button

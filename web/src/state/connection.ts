@@ -1,4 +1,5 @@
 /** One shot's live connection: opens, opens again, numbers what is said, and takes pictures apart. */
+import { root } from '../api/root';
 import type { FromPage, PictureHead, ToPage } from '../api/live';
 
 type Unnumbered<T> = T extends { serial: number } ? Omit<T, 'serial'> : never;
@@ -45,7 +46,7 @@ export class Connection {
 
   private open(): void {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
-    const socket = new WebSocket(`${scheme}://${location.host}/api/live/${this.shot}`);
+    const socket = new WebSocket(`${scheme}://${location.host}${root}/api/live/${this.shot}`);
     socket.binaryType = 'arraybuffer';
     socket.onopen = () => {
       this.retry = 0;
