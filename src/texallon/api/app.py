@@ -23,6 +23,7 @@ from texallon.store.data_folder import RESERVE
 from texallon.store.database import answers, connect
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
+from texallon.store.thinning import thin
 
 
 class DiskStatus(BaseModel):
@@ -105,4 +106,7 @@ def create_front() -> Front:
     gate = Gate(settings.hosts, settings.origins, settings.proxy_secret)
     app = make_app(settings, pool, store, files, windows, gate)
     live = Live(store, windows, gate, settings.quotas.windows_of_one)
-    return Front(app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path)
+    return Front(
+        app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path,
+        lambda: thin(store.engine, settings.draft_days),
+    )  # fmt: skip

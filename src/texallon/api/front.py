@@ -29,6 +29,9 @@ QUICK, SLOW = 8, 16
 STATUS_AGE = 1.0
 """Seconds between looks at how everything is."""
 
+UPKEEP_PAUSE = 3600.0
+"""Seconds between times at which old drafts are thinned."""
+
 CHUNK_TIME, BODY_TIME = 20.0, 600.0
 """Seconds that a piece of a body may take to come, and all of it."""
 
@@ -58,10 +61,11 @@ class Front:
         pool: EnginePool,
         find_status: Callable[[], dict[str, Any]],
         base_path: str = "",
+        upkeep: Callable[[], object] = int,
     ) -> None:
         self.live, self.gate, self.pool, self.base_path = live, gate, pool, base_path
         self._quick, self._slow = WSGIMiddleware(app, QUICK), WSGIMiddleware(app, SLOW)
-        self._find_status = find_status
+        self._find_status, self._upkeep = find_status, upkeep
         self._status: dict[str, Any] = {}
         self._looking = ThreadPoolExecutor(1, "status")
         self._tasks: list[asyncio.Task[None]] = []
@@ -96,7 +100,11 @@ class Front:
         self.pool.start()
         loop = asyncio.get_running_loop()
         self._status = await loop.run_in_executor(self._looking, self._find_status)
-        self._tasks = [loop.create_task(self._look()), loop.create_task(self.live.windows.tell_presence())]
+        self._tasks = [
+            loop.create_task(self._look()),
+            loop.create_task(self.live.windows.tell_presence()),
+            loop.create_task(self._keep_up()),
+        ]
         await send({"type": "lifespan.startup.complete"})
         await receive()
         for task in self._tasks:
@@ -109,6 +117,18 @@ class Front:
         while True:
             self._status = await loop.run_in_executor(self._looking, self._find_status)
             await asyncio.sleep(STATUS_AGE)
+
+    async def _keep_up(self) -> None:
+        """Tidy the database now and then, in a thread of its own."""
+        loop = asyncio.get_running_loop()
+        thread = ThreadPoolExecutor(1, "upkeep")
+        while True:
+            await asyncio.sleep(UPKEEP_PAUSE)
+            try:
+                await loop.run_in_executor(thread, self._upkeep)
+            except Exception:
+                # The database may be away, and is asked again later.
+                _log.exception("old drafts could not be thinned")
 
     async def _answer(self, scope: Scope, receive: Receive, send: Send) -> None:
         begun, status = time.monotonic(), [0]

@@ -8,6 +8,7 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from texallon.store.quotas import NO_QUOTAS, Quotas
+from texallon.store.thinning import DRAFT_DAYS
 
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 
@@ -29,7 +30,7 @@ class Settings:
 
     `hosts` are the names it answers to and `origins` those of pages that may ask; `base_path` is what stands before its own paths behind a
     proxy (empty or `/studio`); `proxy_secret` is what every request must bring where it is set. `render_processes` and `render_memory` (bytes
-    in all, 0 for nine tenths of the machine's) bound the render processes.
+    in all, 0 for nine tenths of the machine's) bound the render processes. `draft_days` is how long every draft is kept.
     """
 
     data: Path
@@ -43,6 +44,7 @@ class Settings:
     render_processes: int = 1
     render_memory: int = 0
     quotas: Quotas = NO_QUOTAS
+    draft_days: int = DRAFT_DAYS
     web: Path = WEB
 
     @staticmethod
@@ -67,6 +69,7 @@ class Settings:
             proxy_secret=secret,
             render_processes=_number(given, "TEXALLON_RENDER_PROCESSES", usual_processes(), 1, 64),
             render_memory=_number(given, "TEXALLON_RENDER_MEMORY", 0, 0, 1 << 50),
+            draft_days=_number(given, "TEXALLON_DRAFT_DAYS", DRAFT_DAYS, 0, 36_500),
             quotas=Quotas(
                 files=_number(given, "TEXALLON_QUOTA_FILES", 0, 0, 1 << 50),
                 files_of_one=_number(given, "TEXALLON_QUOTA_FILES_OF_ONE", 0, 0, 1 << 50),

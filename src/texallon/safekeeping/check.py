@@ -35,6 +35,10 @@ def check(url: str, data: Path) -> list[str]:
                 wanted.setdefault(row.sha256, f"file {row.name}")
             for snapshot in session.exec(select(SnapshotRow)).all():
                 wanted.setdefault(snapshot.picture, f"snapshot {snapshot.name}")
+                try:
+                    revision_of(session, snapshot.shot_id, snapshot.revision)
+                except LookupError as error:
+                    found.append(f"snapshot {snapshot.name}: {error}")
     finally:
         engine.dispose()
     there = {path.name.split(".")[0]: path for path in files.folder.iterdir()}

@@ -50,16 +50,17 @@ def opened(session: Session, row: RevisionRow) -> Any:
     """The document of a revision, however it is kept; raises `LookupError` where the chain to it is broken."""
     if row.document is not None:
         return row.document
-    later = session.exec(
-        select(RevisionRow.number, RevisionRow.document, RevisionRow.back)
-        .where(RevisionRow.shot_id == row.shot_id, RevisionRow.number >= row.number)
-        .order_by(col(RevisionRow.number))
-        .limit(2 * WHOLE_EVERY)
-    ).all()
-    whole = next((at for at, (_, document, _) in enumerate(later) if document is not None), None)
+    after = (RevisionRow.shot_id == row.shot_id, col(RevisionRow.number) >= row.number)
+    first = select(RevisionRow.number).where(*after, col(RevisionRow.document).is_not(None))
+    whole = session.exec(first.order_by(col(RevisionRow.number)).limit(1)).first()
     if whole is None:
         raise LookupError(f"revision {row.number} of shot {row.shot_id} can't be opened: no whole document follows it")
-    document = copied(later[whole][1])
-    for _, _, back in reversed(later[:whole]):
+    later = session.exec(
+        select(RevisionRow.document, RevisionRow.back)
+        .where(*after, RevisionRow.number <= whole)
+        .order_by(col(RevisionRow.number))
+    ).all()
+    document = copied(later[-1][0])
+    for _, back in reversed(later[:-1]):
         document = jsonpatch.apply_patch(document, back, in_place=True)
     return document

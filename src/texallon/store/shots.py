@@ -121,7 +121,10 @@ class ShotStore(KeptBeside):
     def _base(self, session: Session, head: RevisionRow, number: int) -> RevisionRow:
         if not 0 < number < head.number:
             raise StaleError(number, head.number)
-        return revision_of(session, head.shot_id, number)
+        try:
+            return revision_of(session, head.shot_id, number)
+        except NotFoundError as error:  # so old that it was thinned
+            raise StaleError(number, head.number) from error
 
     def rename_signal(self, shot_id: int, old: str, new: str, who: Who = NOBODY) -> Current:
         """Another name for a signal in all shots of the project; raises `DocumentError` for a name in use."""
