@@ -7,6 +7,7 @@ import numpy as np
 
 from texallon.core.document import FileRef, read_shot
 from texallon.core.document.resolved import ResolvedShot, resolve
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Pictures, no_pictures
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
@@ -99,6 +100,10 @@ class MadeFiles:
 
     def mesh(self, ref: FileRef) -> Mesh:
         return self.made[ref.file]
+
+    def mesh_size(self, ref: FileRef) -> MeshSize:
+        mesh = self.made[ref.file]
+        return MeshSize(len(mesh.vertices), len(mesh.faces))
 
     def image(self, ref: FileRef) -> np.ndarray:
         return self.made[ref.file]

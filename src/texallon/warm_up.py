@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from texallon.core.document import FileRef, read_shot
 from texallon.core.document.bloom import Bloom
 from texallon.core.document.resolved import resolve
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
@@ -33,6 +34,9 @@ class _Tiny:
 
     def mesh(self, ref: FileRef) -> Mesh:
         return self._square
+
+    def mesh_size(self, ref: FileRef) -> MeshSize:
+        return MeshSize(4, 2)
 
     def key(self, ref: FileRef) -> str:
         return ref.file

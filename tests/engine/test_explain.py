@@ -112,7 +112,10 @@ EDITS: dict[str, tuple[list[dict[str, Any]], set[str]]] = {
     "object hidden": (put("/objects/2/visible", False), ARRANGEMENT | SIGHT | PICTURE),
     "object of another mesh": (
         put("/objects/2/geometry", {"file": "other"}),
-        ARRANGEMENT | SIGHT | PICTURE | {"bake", "geometry tables", "joined bake", "mesh", "search structure"},
+        ARRANGEMENT
+        | SIGHT
+        | PICTURE
+        | {"bake", "geometry tables", "joined bake", "mesh", "mesh size", "search structure"},
     ),
     "object wears another look": (put("/objects/2/look", "stone"), ARRANGEMENT | SIGHT | PICTURE),
     "lamp's power": (put("/lights/0/power", 20.0), PICTURE | {"lights"}),

@@ -15,7 +15,7 @@ from pydantic import BaseModel
 
 from texallon.core.derived import DEFAULT_BUDGET
 from texallon.engine.link import EngineLink, EngineUnavailableError, Listener
-from texallon.engine.watch import machine_limit
+from texallon.memory import machine_limit
 from texallon.messages.from_page import FromPage
 from texallon.messages.to_engine import NewDocument, OpenSession
 

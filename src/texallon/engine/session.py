@@ -18,6 +18,7 @@ from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.files import Files
 from texallon.core.render.graph import FrameGraph
+from texallon.core.render.needs import check_needs, reckon
 from texallon.engine.encode import png
 from texallon.engine.faults import Faults
 from texallon.engine.schedule import PAUSE, Task, next_task
@@ -31,6 +32,7 @@ from texallon.engine.tasks.sheet_task import SheetCells
 from texallon.engine.tasks.signal_tasks import FirstSignal, SignalPainter, SmoothEdges
 from texallon.engine.window import WindowState
 from texallon.engine.work import LastShown, Work
+from texallon.memory import machine_limit
 from texallon.messages.from_page import CameraMessage, PreviewMessage, ReadMessage, ViewMessage
 from texallon.messages.to_page import CameraMoved, Loading, ProblemMessage
 
@@ -168,6 +170,7 @@ class Session:
         problems = graph.problems()
         if problems:
             raise DocumentError(problems)
+        check_needs(reckon(graph.files, graph.shown, *self.window.size), machine_limit())
         self._load(graph)
         later = resolve(document, shot.time.frame + 1)
 

@@ -6,11 +6,10 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from texallon.memory import machine_limit
+
 WIDTH = 64
 """Bytes of the shared place that holds the name of the session under work."""
-
-HEADROOM = 0.9
-"""Share of the machine's memory that render processes may take at most."""
 
 
 class Watch:
@@ -51,12 +50,6 @@ class Watch:
 def worked_for(place: int) -> str:
     """The session that a process which has died was working for; empty for none."""
     return os.pread(place, WIDTH, 0).rstrip(b"\0").decode("ascii", "replace")
-
-
-def machine_limit() -> int:
-    """Bytes that all render processes may take where no setting says otherwise."""
-    total = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return int(os.environ.get("TEXALLON_RENDER_LIMIT") or HEADROOM * total)
 
 
 def limit_memory() -> None:

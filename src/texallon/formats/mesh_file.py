@@ -13,10 +13,10 @@ import trimesh
 
 from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh, vertex_normals
 from texallon.formats.import_report import ImportReport, count
-from texallon.formats.mesh_glb import pieces_of_glb, read_tree, triangles_claimed
+from texallon.formats.mesh_glb import pieces_of_glb, read_tree, size_claimed
 from texallon.formats.mesh_obj import check_indices, pieces_of_obj
 from texallon.formats.mesh_piece import FilePiece, without_unused
-from texallon.formats.mesh_ply import pieces_of_ply
+from texallon.formats.mesh_ply import counts_claimed, pieces_of_ply
 
 LARGEST_FILE = 256_000_000
 MOST_TRIANGLES = 1_000_000
@@ -89,19 +89,18 @@ def sniff(data: bytes) -> str:
 def _check_claims(data: bytes, kind: str) -> None:
     """Refuse what a header claims before anything of that size is made room for."""
     if kind == "ply":
-        head = data[: data.find(b"end_header")].decode("ascii", "replace")
-        for line in head.splitlines():
-            words = line.split()
-            if len(words) == 3 and words[0] == "element" and words[2].isdigit():
-                _check_count(int(words[2]), "points" if words[1] == "vertex" else "triangles")
-                if words[1] in ("vertex", "face") and int(words[2]) > len(data):
-                    raise MeshError(f"the header promises {words[2]} × {words[1]}, more than the file can hold")
+        for name, number in counts_claimed(data).items():
+            _check_count(number, "points" if name == "vertex" else "triangles")
+            if name in ("vertex", "face") and number > len(data):
+                raise MeshError(f"the header promises {number} × {name}, more than the file can hold")
     elif kind == "obj":
         _check_count(data.count(b"\nv "), "points")
         _check_count(data.count(b"\nf "), "triangles")
         check_indices(data)
     else:
-        _check_count(triangles_claimed(read_tree(data)), "triangles")
+        size = size_claimed(read_tree(data))
+        _check_count(size.triangles, "triangles")
+        _check_count(size.points, "points")
 
 
 def _check_count(number: int, what: str) -> None:

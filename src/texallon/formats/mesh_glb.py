@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import trimesh
 
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import MeshError
 from texallon.formats.import_report import ImportReport, count
 from texallon.formats.mesh_piece import FilePiece, Floats, keep_attribute, keep_colours
@@ -34,12 +35,15 @@ READ_EXTENSIONS = frozenset(
 """Required extensions with which the geometry is still read right."""
 
 
-def read_tree(data: bytes) -> dict[str, Any]:
-    """The JSON chunk of a GLB file; raises `MeshError` where the file is cut short, of another version or points to other files."""
+def read_tree(data: bytes, whole: bool = True) -> dict[str, Any]:
+    """The JSON chunk of a GLB file, of which all is given unless not `whole`.
+
+    Raises `MeshError` where it is cut short, of another version or points to other files.
+    """
     try:
         magic, version, length = struct.unpack("<4sII", data[:12])
         chunk_length, chunk_kind = struct.unpack("<I4s", data[12:20])
-        if magic != b"glTF" or version != 2 or length > len(data) or chunk_kind != b"JSON":
+        if magic != b"glTF" or version != 2 or (whole and length > len(data)) or chunk_kind != b"JSON":
             raise MeshError("this GLB file is cut short or not of version 2")
         tree = json.loads(data[20 : 20 + chunk_length])
     except (struct.error, ValueError, RecursionError) as error:
@@ -65,20 +69,27 @@ def _check_tree(tree: dict[str, Any]) -> None:
         raise MeshError(f"this GLB file needs the extension “{unknown[0]}”, which is not read; export it without")
 
 
-def triangles_claimed(tree: dict[str, Any]) -> int:
-    """How many triangles the file says it has, before any is made room for; each node that shows a mesh counts."""
+def size_claimed(tree: dict[str, Any]) -> MeshSize:
+    """How many points and triangles the file says it has, before any is made room for; each node that shows a mesh counts."""
     accessors = tree.get("accessors", [])
+
+    def counted(index: Any) -> int:
+        return int(accessors[index].get("count", 0)) if isinstance(index, int) and 0 <= index < len(accessors) else 0
+
     of_mesh = []
     for mesh in tree.get("meshes", []):
-        total = 0
+        points = triangles = 0
         for primitive in mesh.get("primitives", []):
-            index = primitive.get("indices", primitive.get("attributes", {}).get("POSITION"))
-            if isinstance(index, int) and 0 <= index < len(accessors):
-                total += int(accessors[index].get("count", 0)) // 3
-        of_mesh.append(total)
+            position = primitive.get("attributes", {}).get("POSITION")
+            points += counted(position)
+            triangles += counted(primitive.get("indices", position)) // 3
+        of_mesh.append(MeshSize(points, triangles))
     shown = [node.get("mesh") for node in tree.get("nodes", [])]
-    placed = sum(of_mesh[number] for number in shown if isinstance(number, int) and 0 <= number < len(of_mesh))
-    return max(placed, sum(of_mesh))
+    placed = [of_mesh[number] for number in shown if isinstance(number, int) and 0 <= number < len(of_mesh)]
+    return MeshSize(
+        max(sum(each.points for each in some) for some in (placed, of_mesh)),
+        max(sum(each.triangles for each in some) for some in (placed, of_mesh)),
+    )
 
 
 def pieces_of_glb(data: bytes, report: ImportReport) -> list[FilePiece]:

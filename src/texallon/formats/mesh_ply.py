@@ -50,6 +50,17 @@ def pieces_of_ply(data: bytes, report: ImportReport) -> list[FilePiece]:
     return [_with_corner_uv(piece, faces, flat, triangles, report)]
 
 
+def counts_claimed(data: bytes) -> dict[str, int]:
+    """How many of each element the header says there are."""
+    head = data[: max(data.find(b"end_header"), 0)].decode("ascii", "replace")
+    found = {}
+    for line in head.splitlines():
+        words = line.split()
+        if len(words) == 3 and words[0] == "element" and words[2].isdigit():
+            found[words[1]] = int(words[2])
+    return found
+
+
 def _elements(data: bytes) -> Mapping[str, Columns]:
     """Every element with its columns."""
     mixed = read_mixed(data)

@@ -6,9 +6,11 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.object import FileRef
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.ops.pyramid import Pyramid
 from texallon.formats.mesh_file import read_mesh
+from texallon.formats.mesh_size import mesh_size
 from texallon.formats.picture_file import read_picture, read_pyramid
 
 
@@ -45,6 +47,9 @@ class ShotFiles:
 
     def mesh(self, ref: FileRef) -> Mesh:
         return read_mesh(self.path(ref))
+
+    def mesh_size(self, ref: FileRef) -> MeshSize:
+        return mesh_size(self.path(ref))
 
     def image(self, ref: FileRef) -> npt.NDArray[np.float32]:
         return _three_channels(read_picture(self.path(ref), False))

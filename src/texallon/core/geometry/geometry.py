@@ -23,6 +23,13 @@ class Piece(NamedTuple):
     matrix: Matrix4 | None = None
 
 
+class MeshSize(NamedTuple):
+    """How large a mesh is."""
+
+    points: int
+    triangles: int
+
+
 class Geometry(ABC):
     """A kind of geometry."""
 

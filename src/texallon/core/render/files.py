@@ -3,6 +3,7 @@
 from typing import Protocol
 
 from texallon.core.document.object import FileRef
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
@@ -22,6 +23,15 @@ class Files(Protocol):
 
     def mesh(self, ref: FileRef) -> Mesh:
         """The mesh.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
+
+    def mesh_size(self, ref: FileRef) -> MeshSize:
+        """How large the mesh is, without reading all of it.
 
         Parameters
         ----------

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from texallon.core.derived import Cost, Derived, DerivedStore, derived
 from texallon.core.document.object import FileRef
+from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
@@ -29,6 +30,18 @@ def read_mesh(content: FileContent) -> Mesh:
         What a reference of a document stands for.
     """
     return content.files.mesh(content.ref)
+
+
+@derived("mesh size")
+def read_mesh_size(content: FileContent) -> MeshSize:
+    """How large the mesh in a file is; raises `FileNotFoundError` or `MeshError`.
+
+    Parameters
+    ----------
+    content : FileContent
+        What a reference of a document stands for.
+    """
+    return content.files.mesh_size(content.ref)
 
 
 @derived("picture", cost=Cost.SLOW)
@@ -114,6 +127,9 @@ class StoredFiles(Files):
 
     def mesh(self, ref: FileRef) -> Mesh:
         return self._store.value(self.mesh_value(ref))
+
+    def mesh_size(self, ref: FileRef) -> MeshSize:
+        return self._store.value(read_mesh_size.of(self.content(ref)))
 
     def image(self, ref: FileRef) -> Array:
         return self._store.value(self.image_value(ref))
