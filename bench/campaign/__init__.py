@@ -1,0 +1,1 @@
+"""A campaign of hostile use against a server of its own: `python -m bench.campaign --help`."""
