@@ -8,6 +8,8 @@ from playwright.sync_api import Locator, Route, expect
 
 from tests.browser.conftest import Bench
 from tests.browser.test_masks import pick_op
+from tests.conftest import World
+from texallon.store.data_folder import RESTORED
 
 pytestmark = pytest.mark.browser
 
@@ -168,3 +170,12 @@ def test_a_formula_is_saved_however_it_is_left(bench: Bench, leave: str) -> None
     bench.saved(3)
     steps = bench.wet()["where"]["steps"]
     assert any(step["params"].get("expression") == "position.y * 0.25 + 0.125" for step in steps)
+
+
+def test_a_backup_that_was_brought_back_is_told_and_work_goes_on(bench: Bench, world: World) -> None:
+    take_hold(bench)
+    (world.data / RESTORED).write_text("a backup")  # as `restore` does when it is done
+    expect(bench.page.get_by_text("A backup was brought back")).to_be_visible(timeout=30_000)
+    bench.page.mouse.up()
+    bench.saved(2)
+    assert bench.document()["looks"][0]["layers"][0]["opacity"] < 1, "what was in hand is not lost"

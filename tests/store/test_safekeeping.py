@@ -15,6 +15,7 @@ from tests.cli.test_start import DOCUMENT
 from texallon.safekeeping.backup import back_up, newest_known, restore, running_database
 from texallon.safekeeping.check import check
 from texallon.safekeeping.manifest import DUMP, FILES, MANIFEST, BackupError, newest_backup, verify
+from texallon.store.data_folder import restored_at
 from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
 from texallon.store.postgres import PrivatePostgres
@@ -114,11 +115,15 @@ def test_bringing_back_over_what_is_there_keeps_that_first(place: Place) -> None
     made = back_up(place.data, "", place.backups)
     place.title("now")
     place.engine.dispose()
+    assert restored_at(place.data) == 0
     kept = restore(made, place.data, "")
     assert titles(place.data) == ["then"]
     assert kept is not None
+    first = restored_at(place.data)
+    assert first > 0, "a server that runs sees it"
     restore(kept, place.data, "")
     assert titles(place.data) == ["now"]
+    assert restored_at(place.data) > first
 
 
 @pytest.mark.parametrize("part", [DUMP, FILES, MANIFEST])

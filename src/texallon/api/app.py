@@ -19,7 +19,7 @@ from texallon.api.vocabulary import make_vocabulary
 from texallon.api.windows import Windows
 from texallon.engine.pool import EnginePool
 from texallon.formats.shot_files import ShotFiles
-from texallon.store.data_folder import RESERVE
+from texallon.store.data_folder import RESERVE, restored_at
 from texallon.store.database import answers, connect
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
@@ -108,5 +108,5 @@ def create_front() -> Front:
     live = Live(store, windows, gate, settings.quotas.windows_of_one)
     return Front(
         app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path,
-        lambda: thin(store.engine, settings.draft_days),
+        lambda: thin(store.engine, settings.draft_days), lambda: restored_at(settings.data),
     )  # fmt: skip

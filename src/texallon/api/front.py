@@ -62,10 +62,11 @@ class Front:
         find_status: Callable[[], dict[str, Any]],
         base_path: str = "",
         upkeep: Callable[[], object] = int,
+        restored: Callable[[], object] = int,
     ) -> None:
         self.live, self.gate, self.pool, self.base_path = live, gate, pool, base_path
         self._quick, self._slow = WSGIMiddleware(app, QUICK), WSGIMiddleware(app, SLOW)
-        self._find_status, self._upkeep = find_status, upkeep
+        self._find_status, self._upkeep, self._restored = find_status, upkeep, restored
         self._status: dict[str, Any] = {}
         self._looking = ThreadPoolExecutor(1, "status")
         self._tasks: list[asyncio.Task[None]] = []
@@ -114,8 +115,12 @@ class Front:
 
     async def _look(self) -> None:
         loop = asyncio.get_running_loop()
+        restored = self._restored()
         while True:
             self._status = await loop.run_in_executor(self._looking, self._find_status)
+            if self._restored() != restored and self._status["database"]:
+                restored = self._restored()
+                await loop.run_in_executor(self._looking, self.live.reopen)
             await asyncio.sleep(STATUS_AGE)
 
     async def _keep_up(self) -> None:

@@ -65,6 +65,13 @@ class Live:
         finally:
             self._of_client[client] -= 1
 
+    def reopen(self) -> None:
+        """Tell all windows that a backup was brought back."""
+        try:
+            self.windows.reopen(self.store.current)
+        except SQLAlchemyError as error:
+            _log.warning("windows could not be told of a restored backup: %s", str(error).split("\n")[0][:200])
+
     async def _serve(self, shot_id: int, user: str | None, receive: Receive, send: Send) -> None:
         loop = asyncio.get_running_loop()
         window = Window(uuid.uuid4().hex, shot_id, loop, user)

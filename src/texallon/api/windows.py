@@ -3,6 +3,7 @@
 import asyncio
 import threading
 from collections import OrderedDict, deque
+from collections.abc import Callable
 from typing import Any
 
 from pydantic import BaseModel
@@ -10,7 +11,8 @@ from pydantic import BaseModel
 from texallon.engine.pool import EnginePool
 from texallon.messages.from_page import HereMessage
 from texallon.messages.to_engine import NewDocument
-from texallon.messages.to_page import OtherWindow, PresenceMessage, RevisionMessage
+from texallon.messages.to_page import ErrorMessage, OtherWindow, PresenceMessage, RevisionMessage
+from texallon.store.records import Current, NotFoundError
 
 MOST_OTHERS = 20
 """Other windows that are listed."""
@@ -142,6 +144,29 @@ class Windows:
                 NewDocument(do="document", session=window.session, document=document, revision=revision)
             )
             window.tell(RevisionMessage(session=window.session, shot=shot_id, revision=revision))
+
+    def reopen(self, current: Callable[[int], Current]) -> None:
+        """Tell the engine and every window how its shot is now that a backup was brought back; `current` raises `NotFoundError` for one that is gone."""
+        with self._lock:
+            windows = list(self._open.values())
+        for window in windows:
+            try:
+                found = current(window.shot_id)
+            except NotFoundError as error:
+                window.tell(
+                    ErrorMessage(
+                        session=window.session,
+                        shot=window.shot_id,
+                        detail=f"{error}, in the backup that was brought back",
+                    )
+                )
+                continue
+            self.pool.new_document(
+                NewDocument(do="document", session=window.session, document=found.document, revision=found.revision)
+            )
+            window.tell(
+                RevisionMessage(session=window.session, shot=window.shot_id, revision=found.revision, restored=True)
+            )
 
     def has(self, session: str, shot_id: int) -> bool:
         with self._lock:

@@ -27,6 +27,9 @@ def check_whole(path: Path) -> None:
             opened.load()
     except (OSError, SyntaxError, ValueError) as error:
         raise PictureError("the file is cut short or damaged") from error
+    # All pixels may be there without the end that the format asks for (ISO/IEC 15948, 11.2.5).
+    if path.suffix.lower() == ".png" and b"IEND" not in path.read_bytes()[-4096:]:
+        raise PictureError("the file is cut short")
 
 
 def main() -> int:

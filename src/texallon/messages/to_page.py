@@ -277,10 +277,11 @@ class Hello(_ToPage):
 
 
 class RevisionMessage(_ToPage):
-    """The shot has another revision; `author` made it."""
+    """The shot has another revision; `author` made it. `restored`: a backup was brought back, so that it may be an older one."""
 
     kind: Literal["revision"] = "revision"
     author: str = ""
+    restored: bool = False
 
 
 class OtherWindow(Message):

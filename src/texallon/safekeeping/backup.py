@@ -26,7 +26,7 @@ from texallon.safekeeping.manifest import (
     verify,
     write_manifest,
 )
-from texallon.store.data_folder import DataFolderError, hold
+from texallon.store.data_folder import RESTORED, DataFolderError, hold
 from texallon.store.database import connect, migrate
 from texallon.store.files import PART, FileStore
 from texallon.store.postgres import DatabaseError, PrivatePostgres, find_programs
@@ -104,6 +104,8 @@ def restore(backup: Path, data: Path, database: str, keep: bool = True) -> Path 
         engine = connect(url)
         migrate(engine)
         engine.dispose()
+    # A server that runs looks at this, and tells its windows.
+    (data / RESTORED).write_text(backup.name)
     return kept
 
 

@@ -11,6 +11,18 @@ RESERVE = 500_000_000
 """Bytes of free disk below which it is said early that the disk is nearly full."""
 
 
+RESTORED = "restored"
+"""File that is written anew whenever a backup was brought back into the folder."""
+
+
+def restored_at(path: Path) -> int:
+    """When a backup was last brought back (nanoseconds of the file's time); 0 for never."""
+    try:
+        return (path / RESTORED).stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
 class DataFolderError(RuntimeError):
     """The folder can't be used; the message says what to do."""
 

@@ -55,6 +55,7 @@ class Live {
   /** Called when another shot is opened: nothing of the last one may stay in sight. */
   onEmpty: () => void = () => {};
   onRevision: (revision: number) => void = () => {};
+  onRestored: () => void = () => {};
   onCamera: (camera: Json) => void = () => {};
 
   private connection: Connection | null = null;
@@ -189,7 +190,7 @@ class Live {
         this.restarting = false;
         return this.onRevision(message.revision);
       case 'revision':
-        return this.onRevision(message.revision);
+        return message.restored ? this.onRestored() : this.onRevision(message.revision);
       case 'fault':
         this.fault = message;
         return;

@@ -109,6 +109,7 @@ class OpenShot {
     history.replaceState(null, '', `?shot=${id}`);
     live.frame = this.saved?.frames.first ?? null;
     live.onRevision = (revision) => void this.heard(id, revision);
+    live.onRestored = () => void this.restored(id);
     live.connect(id);
     // Not waited for: whoever opens a shot chooses what lies open in it now, before the person does.
     void this.refreshAttributes();
@@ -359,6 +360,19 @@ class OpenShot {
     );
     if (data) this.adopt(data as ShotBody);
     if (id === this.id) this.tryOut();
+  }
+
+  /** A backup was brought back on the server: show the shot as it is there now. What is in hand is saved against that, or refused with both. */
+  private async restored(id: number): Promise<void> {
+    await this.queue.settled();
+    if (id !== this.id) return;
+    this.missed = 0;
+    await Promise.all([this.reload(), this.refreshList()]);
+    notices.say(
+      'warning',
+      'A backup was brought back',
+      `The shot is now as it was then: revision ${this.revision}.`,
+    );
   }
 
   /** Another window saved: take its state over, unless something is in hand here (then saving will merge). */

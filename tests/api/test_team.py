@@ -12,6 +12,7 @@ from tests.api.test_api import painted_ball, upload
 from tests.conftest import Server, World, serving
 from texallon.api.security import Gate
 from texallon.api.settings import Settings, SettingsError
+from texallon.store.data_folder import RESTORED
 from texallon.store.quotas import QuotaError, Quotas
 from texallon.store.shots import ShotStore
 from texallon.store.tables import FileRow, RevisionRow
@@ -185,6 +186,20 @@ def _until(window: websocket.WebSocket, kind: str) -> None:
         assert head["kind"] != "problem", head
         if head["kind"] == kind:
             return
+
+
+def test_open_windows_hear_of_a_backup_that_was_brought_back(world: World, server: Server, fresh_shot: int) -> None:
+    live = websocket.create_connection(
+        f"ws://127.0.0.1:{server.port}/api/live/{fresh_shot}", origin=server.address, timeout=60
+    )
+    try:
+        assert server.edit(fresh_shot, 1, {"op": "replace", "path": "/title", "value": "x"}).status == 200
+        (world.data / RESTORED).write_text("a backup")  # as `restore` does when it is done
+        while not (message := json.loads(live.recv())).get("restored"):
+            pass
+        assert (message["kind"], message["shot"], message["revision"]) == ("revision", fresh_shot, 2)
+    finally:
+        live.close()
 
 
 def test_quotas_refuse_by_name_and_change_nothing(world: World, fresh_shot: int) -> None:
