@@ -357,3 +357,33 @@ def test_the_focus_is_put_on_a_point_of_the_picture(bench: Bench) -> None:
     camera = bench.document()["camera"]
     away = np.linalg.norm(np.subtract(camera["position"], camera["target"]))
     assert abs(camera["focus_distance"] - away) < 1.2
+
+
+def test_a_body_is_added_measured_named_copied_and_deleted(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("button", name="scene").click()
+    page.get_by_role("button", name="+ body").click()
+    page.get_by_role("group", name="bodies to add").get_by_role("button", name="torus").click()
+    bench.saved(2)
+    thickness = page.get_by_role("spinbutton", name="thickness of the ring of torus")
+    expect(thickness).to_be_visible()
+    thickness.focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("0.3")
+    page.keyboard.press("Enter")
+    bench.saved(3)
+    page.get_by_role("button", name="torus", exact=True).press("F2")
+    page.keyboard.type("ring")
+    page.keyboard.press("Enter")
+    bench.saved(4)
+    page.get_by_role("button", name="duplicate").click()
+    bench.saved(5)
+    made = bench.document()["objects"][-2:]
+    assert [each["name"] for each in made] == ["ring", "ring 2"]
+    assert made[0]["geometry"] == {**made[1]["geometry"], "shape": "torus", "thickness": 0.3}
+    assert made[0]["position"] != made[1]["position"]
+    page.get_by_role("button", name="delete", exact=True).click()
+    bench.saved(6)
+    assert [each["name"] for each in bench.document()["objects"]][-1] == "ring"
+    bench.full()
+    assert page.get_by_text("worn by basin, ring").is_visible()

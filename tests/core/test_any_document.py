@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, example, given, settings
 from hypothesis import strategies as st
 
 from tests.builders import MadeFiles, layer, look, recipe, shot
@@ -120,6 +120,16 @@ def values(plan: Plan, chunk: int = 8192, pool: ThreadPoolExecutor | None = None
     return evaluate(plan, points, chunk=chunk, pool=pool)["value"]
 
 
+INFINITE = {
+    "steps": [
+        {"op": "stripes", "params": {"profile": "wave", "axis": "x", "space": "world"}},
+        {"op": "power", "params": {"exponent": -58.9}},
+    ]
+}
+"""What is finer than a sample becomes infinite here and there: found by the test below."""
+
+
+@example(INFINITE, 1, 1)
 @settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 @given(a_recipe(), st.integers(1, 48), st.sampled_from([1, 7, 97, 399]))
 def test_any_document_that_validates_has_values(where: dict[str, Any], frame: int, chunk: int) -> None:

@@ -10,6 +10,7 @@ from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.pyramid import make_pyramid
 from texallon.core.ops.registry import ops
 from texallon.core.render.render_frame import render_frame
+from texallon.core.signal.run import mean_of_variants
 
 COUNT = 30_000
 WIDTHS = (0.01, 0.1, 0.4, 1.0, 30.0)
@@ -145,3 +146,24 @@ def test_hot_colours_are_those_of_the_standard_observer(kelvin: int) -> None:
     light = np.maximum(np.linalg.inv(colour.models.RGB_COLOURSPACE_sRGB.matrix_RGB_to_XYZ) @ xyz, 0)
     found = apply(step("black body"), to=np.full(1, kelvin)).ravel()
     assert found / found.max() == pytest.approx(light / light.max(), abs=0.004)
+
+
+@pytest.mark.parametrize(
+    ("variants", "mean"),
+    [
+        ([2.0, 4.0], 3.0),
+        ([0.1, 0.1, 0.1], 0.1),
+        ([np.inf, np.inf], np.inf),
+        ([-np.inf, -np.inf], -np.inf),
+        ([np.inf, 1.0], 1.5e38),
+        ([1.0, np.inf], np.inf),
+        ([np.inf, -np.inf], 0.0),
+        ([np.nan, 1.0], np.nan),
+        ([np.inf, np.nan], np.nan),
+    ],
+)
+def test_the_mean_of_variants_is_a_number_where_they_are(variants: list[float], mean: float) -> None:
+    each = np.array(variants, np.float32).reshape(1, -1, 1)
+    out = np.empty((1, 1), np.float32)
+    mean_of_variants(each, out)
+    assert out[0, 0] == pytest.approx(np.float32(mean), rel=1e-6, nan_ok=True)

@@ -104,3 +104,17 @@ def test_a_picture_that_is_cut_short_is_refused(tmp_path: Path, kind: str, kept:
     path.write_bytes(data[: int(kept * len(data))])
     with pytest.raises(PictureError, match="cut short or damaged"):
         check_whole(path)
+
+
+@pytest.mark.parametrize("length", [40, 200, 700])
+def test_what_a_reader_says_names_no_path_however_long(tmp_path: Path, length: int) -> None:
+    # Found by the campaign: two complaints in a row were cut short in the midst of a path, which was not known for one any more.
+    folder = tmp_path / ("deep " * 30) / "down"
+    folder.mkdir(parents=True)
+    path = folder / "p.jpg"
+    Image.new("RGB", (64, 48), (90, 120, 30)).save(path)
+    path.write_bytes(path.read_bytes()[:11] + b"\xd0\x08" + path.read_bytes()[13:length])
+    with pytest.raises(PictureError) as refused:
+        read_picture(path, raw=True)
+    assert "/" not in str(refused.value)
+    assert "\n" not in str(refused.value)

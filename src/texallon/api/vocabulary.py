@@ -42,6 +42,8 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         """Attributes stored on the shot's geometry."""
         found: dict[str, int] = {}
         for item in store.current(path.shot_id).document["objects"]:
+            if "file" not in item["geometry"]:
+                continue  # bodies carry none
             try:
                 mesh = meshes.mesh(FileRef.model_validate(item["geometry"]))
             except (FileNotFoundError, MeshError):

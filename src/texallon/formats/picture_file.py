@@ -49,10 +49,10 @@ class OpenPicture:
     `width`, `height` and `channels` (1…4) are known when it is opened; `raw` says whether numbers are left as they stand in the file.
     """
 
-    def __init__(self, opened: oiio.ImageInput, ending: str, raw: bool) -> None:
+    def __init__(self, opened: oiio.ImageInput, path: Path, ending: str, raw: bool) -> None:
         spec = opened.spec()
         self.width, self.height, self.channels = int(spec.width), int(spec.height), min(int(spec.nchannels), 4)
-        self._opened, self._spec, self._ending = opened, spec, ending
+        self._opened, self._spec, self._path, self._ending = opened, spec, path, ending
         self._curved = not raw and spec.format.basetype not in (oiio.HALF, oiio.FLOAT, oiio.DOUBLE)
 
     def bands(self, rows: int) -> Iterator[npt.NDArray[np.float32]]:
@@ -63,7 +63,9 @@ class OpenPicture:
             end = min(start + rows, self.height)
             pixels = self._read(self._spec.y + start, self._spec.y + end)
             if pixels is None:
-                raise PictureError(f"the {self._ending.upper()} file is damaged: {self._opened.geterror()[:160]}")
+                raise PictureError(
+                    f"the {self._ending.upper()} file is damaged: {_reason(self._opened.geterror(), self._path)}"
+                )
             band: npt.NDArray[np.float32] = np.ascontiguousarray(pixels, np.float32)
             band = band.reshape(end - start, self.width, self.channels)
             if self._curved:
@@ -102,14 +104,14 @@ def open_picture(path: Path, raw: bool) -> Iterator[OpenPicture]:
     config.attribute("oiio:UnassociatedAlpha", 1)
     opened = oiio.ImageInput.open(str(path), config)
     if opened is None:
-        raise PictureError(f"the {ending.upper()} file can't be read: {_reason()}")
+        raise PictureError(f"the {ending.upper()} file can't be read: {_reason(oiio.geterror(), path)}")
     try:
         spec = opened.spec()
         if spec.width * spec.height > MOST_PIXELS or max(spec.width, spec.height) > MOST_ACROSS:
             raise PictureError(
                 f"the picture is {spec.width} × {spec.height}; at most {MOST_PIXELS // 10**6} million pixels are read"
             )
-        yield OpenPicture(opened, ending, raw)
+        yield OpenPicture(opened, path, ending, raw)
     finally:
         opened.close()
 
@@ -149,7 +151,7 @@ def write_png(path: Path, picture: npt.NDArray[np.uint8]) -> None:
         spec = oiio.ImageSpec(picture.shape[1], picture.shape[0], picture.shape[2], oiio.UINT8)
         spec.attribute("oiio:UnassociatedAlpha", 1)
         if out is None or not out.open(name, spec) or not out.write_image(np.ascontiguousarray(picture)):
-            raise PictureError(f"{path.name} can't be written: {_reason()}")
+            raise PictureError(f"{path.name} can't be written: {_reason(oiio.geterror(), path)}")
         out.close()
         os.chmod(name, 0o644)
         Path(name).replace(path)
@@ -157,5 +159,7 @@ def write_png(path: Path, picture: npt.NDArray[np.uint8]) -> None:
         Path(name).unlink(missing_ok=True)
 
 
-def _reason() -> str:
-    return str(oiio.geterror())[:160].strip() or "it is damaged"
+def _reason(said: str, path: Path) -> str:
+    """The first thing that a reader or writer said, without the file's path: that is nobody's business, and cut short it could not be found again."""
+    first = said.replace(f'("{path}")', "").replace(str(path), path.name).strip().split("\n")[0]
+    return first[:160].strip() or "it is damaged"

@@ -3,22 +3,98 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
+  import {
+    added,
+    duplicated,
+    freeName,
+    removed,
+    renamed,
+    usesOfObject,
+    type ShapeName,
+  } from '../state/setEdits';
+  import AddObject from './AddObject.svelte';
+  import BodyRows from './BodyRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import PlacementRows from './PlacementRows.svelte';
+  import RemoveObjectDialog from './RemoveObjectDialog.svelte';
 
   let opened = $state('');
+  let naming = $state('');
+  let asking = $state('');
   const objects = $derived(shot.document?.objects ?? []);
   const looks = $derived(shot.document?.looks ?? []);
+
+  function add(shape: ShapeName) {
+    const document = shot.document;
+    const look = document?.looks[0]?.name;
+    if (!document || !look) return;
+    const made = added(document, shape, look);
+    void shot.commit(made.patch, `add ${made.name}`);
+    opened = made.name;
+  }
+
+  function duplicate(index: number) {
+    if (!shot.document) return;
+    const made = duplicated(shot.document, index);
+    void shot.commit(made.patch, `duplicate ${objects[index]?.name ?? ''}`);
+    opened = made.name;
+  }
+
+  function rename(index: number, wanted: string) {
+    const old = objects[index]?.name ?? '';
+    const text = wanted.trim();
+    naming = '';
+    if (!shot.document || !text || text === old) return;
+    const name = freeName(
+      text,
+      objects.map((each) => each.name),
+    );
+    void shot.commit(renamed(shot.document, index, name), `rename ${old} to ${name}`);
+    if (opened === old) opened = name;
+  }
+
+  function remove(name: string) {
+    const index = objects.findIndex((each) => each.name === name);
+    asking = '';
+    if (shot.document && index >= 0) void shot.commit(removed(shot.document, index), `delete ${name}`);
+  }
+
+  function askToRemove(name: string) {
+    if (shot.document && usesOfObject(shot.document, name).length) asking = name;
+    else remove(name);
+  }
 </script>
 
-{#each objects as item, index (item.name)}
+{#each objects as item, index (item.id)}
   <div class="row">
-    <button
-      class="plain name"
-      class:hidden={!item.visible}
-      aria-expanded={opened === item.name}
-      onclick={() => (opened = opened === item.name ? '' : item.name)}>{item.name}</button
-    >
+    {#if naming === item.name}
+      <!-- svelte-ignore a11y_autofocus -->
+      <input
+        value={item.name}
+        aria-label="name of the object"
+        autofocus
+        onfocus={(event) => event.currentTarget.select()}
+        onblur={(event) => rename(index, event.currentTarget.value)}
+        onkeydown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') rename(index, event.currentTarget.value);
+          if (event.key === 'Escape') naming = '';
+        }}
+      />
+    {:else}
+      <button
+        class="plain name"
+        class:hidden={!item.visible}
+        aria-expanded={opened === item.name}
+        title="open; double-click or F2 renames"
+        onclick={() => (opened = opened === item.name ? '' : item.name)}
+        ondblclick={() => (naming = item.name)}
+        onkeydown={(event) => {
+          if (event.key === 'F2') naming = item.name;
+        }}>{item.name}</button
+      >
+    {/if}
     <span class="quiet">{item.look}</span>
     <button
       class="plain act"
@@ -61,9 +137,24 @@
         value={item.group}
         label="light group of {item.name}"
       />
+      <PlacementRows {item} {index} />
+      <BodyRows {item} {index} />
+      <div class="row acts">
+        <button class="plain act" onclick={() => (naming = item.name)}>rename</button>
+        <button class="plain act" onclick={() => duplicate(index)}>duplicate</button>
+        <button class="plain act" onclick={() => askToRemove(item.name)}>delete</button>
+      </div>
     </div>
   {/if}
 {/each}
+<AddObject onadd={add} />
+{#if asking && shot.document}
+  <RemoveObjectDialog
+    name={asking}
+    uses={usesOfObject(shot.document, asking)}
+    onanswer={(yes) => (yes ? remove(asking) : (asking = ''))}
+  />
+{/if}
 
 <style>
   .more {
@@ -74,6 +165,18 @@
   .act,
   .name:hover {
     color: var(--amber);
+  }
+  .more :global(.xyz) {
+    display: flex;
+    gap: 10px;
+  }
+  input {
+    flex: 1;
+    min-width: 0;
+    background: var(--ground);
+    color: var(--text);
+    border: 1px solid var(--amber);
+    font: inherit;
   }
   .hidden {
     color: var(--faint);

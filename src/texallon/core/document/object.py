@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, Tag
 
 from texallon.core.document.base import Model, Name, Positive, Vector
+from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.ids import Identified
 
 
@@ -33,9 +34,13 @@ class Part(Identified):
     look: Name
 
 
+Geometry = Annotated[Annotated[FileRef, Tag(FILE_TAG)] | BodyTags, by_shape]
+"""What an object consists of: a file, or a body by its measures."""
+
+
 class Object(Identified):
     name: Name
-    geometry: FileRef
+    geometry: Geometry
     look: Name
     parts: list[Part] = Field(default_factory=list, max_length=256)
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")

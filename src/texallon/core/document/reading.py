@@ -102,7 +102,8 @@ def shot_json(shot: Shot) -> dict[str, Any]:
 
 
 def _problem(detail: ErrorDetails) -> Problem:
-    path = [part for part in detail["loc"] if part not in ("Recipe", "SignalRef")]
+    # Which member of a union it is tells a person nothing.
+    path = [part for part in detail["loc"] if part not in ("Recipe", "SignalRef") and not str(part).startswith("‹")]
     found = detail.get("input")
     shown = "" if isinstance(found, (dict, list)) or found is None else f"; found {found!r}"[:80]
     if detail["type"] == "missing":

@@ -6,7 +6,9 @@ The bytes for each were measured (`python -m bench.needs`), and are rounded up.
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from texallon.core.document.body import Body
 from texallon.core.document.object import FileRef, Object
+from texallon.core.geometry.bodies.sizes import body_size
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.render.files import Files
 
@@ -85,12 +87,15 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
     Needs
         Each distinct mesh counted once.
     """
-    distinct: dict[str, FileRef] = {}
+    distinct: dict[str, FileRef | Body] = {}
     objects = 0
     for item in shown:
         objects += 1
-        distinct.setdefault(files.key(item.geometry), item.geometry)
-    sizes: list[MeshSize] = [files.mesh_size(ref) for ref in distinct.values()]
+        made = item.geometry
+        distinct.setdefault(files.key(made) if isinstance(made, FileRef) else made.model_dump_json(), made)
+    sizes: list[MeshSize] = [
+        files.mesh_size(each) if isinstance(each, FileRef) else body_size(each) for each in distinct.values()
+    ]
     return Needs(
         len(sizes),
         sum(size.triangles for size in sizes),

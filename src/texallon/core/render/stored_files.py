@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 
 from texallon.core.derived import Cost, Derived, DerivedStore, derived
+from texallon.core.document.body import Body
 from texallon.core.document.object import FileRef
+from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
@@ -102,15 +104,15 @@ class StoredFiles(Files):
         """
         return FileContent(self._files, ref, self._files.key(ref))
 
-    def mesh_value(self, ref: FileRef) -> Derived[Mesh]:
-        """The mesh of a reference, not yet read.
+    def mesh_value(self, ref: FileRef | Body) -> Derived[Mesh]:
+        """The mesh of a reference, not yet read, or of a body, not yet made.
 
         Parameters
         ----------
-        ref : FileRef
-            Of a file that the document names.
+        ref : FileRef or Body
+            Of a file that the document names; or what stands in its place.
         """
-        return read_mesh.of(self.content(ref))
+        return read_mesh.of(self.content(ref)) if isinstance(ref, FileRef) else make_body.of(ref)
 
     def image_value(self, ref: FileRef) -> Derived[Array]:
         """The picture of a reference, not yet read.

@@ -159,9 +159,7 @@ def evaluate(
                 if variants == 1 and not affine:
                     out = several[index]
                 elif not affine:
-                    # By differences, so that what is the same in all variants is exactly that.
-                    each = several[index].reshape(node.width, variants, padded)
-                    np.add(each[:, 0], np.mean(each - each[:, :1], axis=1), out=out)
+                    mean_of_variants(several[index].reshape(node.width, variants, padded), out)
             local[index] = out
             notice(index)
             if index in results:
@@ -177,6 +175,30 @@ def evaluate(
             if index in faded:
                 cache.put(plan.nodes[index].key + FADED, EMPTY)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
+
+
+LARGEST = np.float32(3e38)
+"""Stands for what is infinite where a mean is taken of it and of other values."""
+
+
+def mean_of_variants(each: Array, out: Array) -> None:
+    """The mean over variants: exactly their value where all are the same, and a number wherever all are numbers, infinite ones among them.
+
+    Parameters
+    ----------
+    each : Array
+        `(width, variants, n)`.
+    out : Array
+        `(width, n)`, filled.
+    """
+    first = each[:, 0]
+    with np.errstate(invalid="ignore", over="ignore"):
+        np.add(first, np.mean(each - each[:, :1], axis=1), out=out)
+        lost = np.isnan(out)
+        if lost.any():
+            # Infinite less infinite is no number: bounded, what is left of one sign is as large as can be, and of both what their sum is.
+            mean = np.mean(np.clip(each, -LARGEST, LARGEST), axis=1, dtype=np.float64).astype(np.float32)
+            np.copyto(out, np.where((each == each[:, :1]).all(axis=1), first, mean), where=lost)
 
 
 def run_variants(

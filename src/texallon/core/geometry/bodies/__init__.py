@@ -1,0 +1,37 @@
+"""Meshes of the document's bodies, a file for each shape: `make_body` finds the right one."""
+
+from collections.abc import Callable
+from typing import Any
+
+from texallon.core.derived import derived
+from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus
+from texallon.core.geometry.bodies.box import make_box
+from texallon.core.geometry.bodies.capsule import make_capsule
+from texallon.core.geometry.bodies.cone import make_cone
+from texallon.core.geometry.bodies.cylinder import make_cylinder
+from texallon.core.geometry.bodies.plane import make_plane
+from texallon.core.geometry.bodies.sphere import make_sphere
+from texallon.core.geometry.bodies.torus import make_torus
+from texallon.core.geometry.mesh import Mesh
+
+MAKERS: dict[type, Callable[[Any], Mesh]] = {
+    Plane: make_plane,
+    Box: make_box,
+    Sphere: make_sphere,
+    Cylinder: make_cylinder,
+    Cone: make_cone,
+    Torus: make_torus,
+    Capsule: make_capsule,
+}
+
+
+@derived("body")
+def make_body(body: Body) -> Mesh:
+    """The mesh of a body, with normals and texture coordinates 0…1 over each of its faces.
+
+    Parameters
+    ----------
+    body : Body
+        Its measures, metres.
+    """
+    return MAKERS[type(body)](body)

@@ -1,0 +1,26 @@
+<!-- The measures of a body that needs no file. -->
+<script lang="ts">
+  import type { Shot } from '../api/client';
+  import NumberRow from '../fields/NumberRow.svelte';
+  import { pointer } from '../state/pointer';
+  import { MEASURES } from '../state/setEdits';
+
+  type Props = { item: Shot['objects'][number]; index: number };
+  let { item, index }: Props = $props();
+  const body = $derived('shape' in item.geometry ? item.geometry : null);
+</script>
+
+{#if body}
+  {#each MEASURES[body.shape] as [name, label, unit, low, high] (name)}
+    <NumberRow
+      path={pointer('objects', index, 'geometry', name)}
+      value={Number((body as unknown as Record<string, number>)[name])}
+      label="{label} of {item.name}"
+      text={label}
+      {unit}
+      {low}
+      {high}
+      whole={name === 'segments'}
+    />
+  {/each}
+{/if}

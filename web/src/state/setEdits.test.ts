@@ -1,0 +1,140 @@
+import { describe, expect, test } from 'vitest';
+import type { Shot } from '../api/client';
+import { applied } from './addressing';
+import {
+  added,
+  besideTarget,
+  duplicated,
+  freeName,
+  MEASURES,
+  removed,
+  renamed,
+  SHAPES,
+  usesOfObject,
+} from './setEdits';
+
+const object = (id: string, name: string) => ({
+  id,
+  name,
+  geometry: { shape: 'box' },
+  look: 'stone',
+  position: [1, 2, 3],
+});
+const step = (params: object) => ({ id: 's', op: 'height', params });
+const document = {
+  camera: { position: [0, 2, 4], target: [0.5, 1, 0] },
+  objects: [object('a', 'ball'), object('b', 'ball 2'), object('c', 'floor')],
+  locators: [],
+  signals: [{ id: 'x', name: 'near', recipe: { steps: [step({ origin: { object: 'ball' } })] } }],
+  looks: [
+    {
+      id: 'l',
+      name: 'stone',
+      layers: [
+        { id: 'm', name: 'base', where: null, channels: {} },
+        {
+          id: 'n',
+          name: 'wet',
+          where: { steps: [step({ origin: { object: 'ball' } }), step({ origin: { locator: 'ball' } })] },
+          channels: {
+            wetness: {
+              recipe: {
+                steps: [step({ signal: { signal: 'near', stand_ins: { ball: { object: 'ball' } } } })],
+              },
+            },
+          },
+        },
+      ],
+    },
+  ],
+} as unknown as Shot;
+const text = (value: unknown) => JSON.stringify(value);
+
+test.each([
+  [
+    [0, 1, 4],
+    [0, 0, 0],
+    [1, 0, 0],
+  ],
+  [
+    [4, 1, 0],
+    [0, 0, 0],
+    [0, 0, -1],
+  ],
+  [
+    [3, 9, -3],
+    [0, 2, 0],
+    [-0.71, 0, -0.71],
+  ],
+  [
+    [1, 9, 2],
+    [1, 0, 2],
+    [1, 0, 2],
+  ],
+])('to the right of what a camera at %j sees at %j is %j', (position, target, place) => {
+  expect(besideTarget({ position, target } as never).map((each) => each + 0)).toEqual(place);
+});
+
+describe('names', () => {
+  test.each([
+    ['box', [], 'box'],
+    ['box', ['box'], 'box 2'],
+    ['box', ['box', 'box 2', 'box 3'], 'box 4'],
+    ['box 2', ['box 2', 'box'], 'box 3'],
+    ['x'.repeat(99), [], 'x'.repeat(80)],
+    ['x'.repeat(80), ['x'.repeat(80)], 'x'.repeat(72) + ' 2'],
+  ])('%s beside %j is %s', (wanted, taken, name) => {
+    expect(freeName(wanted, taken)).toBe(name);
+  });
+});
+
+test('an object is used where recipes measure from it, not where a locator has its name', () => {
+  expect(usesOfObject(document, 'ball').map((use) => [use.where, use.standIn])).toEqual([
+    ['stone · wet', false],
+    ['stone · wet', true],
+    ['signal near', false],
+  ]);
+  expect(usesOfObject(document, 'floor')).toEqual([]);
+});
+
+test('whatever measures from an object follows its new name', () => {
+  const made = applied(document, renamed(document, 0, 'globe')) as Shot;
+  expect(made.objects.map((each) => each.name)).toEqual(['globe', 'ball 2', 'floor']);
+  expect(usesOfObject(made, 'globe')).toEqual(usesOfObject(document, 'ball'));
+  expect(text(made)).toContain(text({ locator: 'ball' }));
+  expect(text(made)).not.toContain(text({ object: 'ball' }));
+});
+
+test('a copy has another name, no id, and stands beside the first', () => {
+  const { name, patch } = duplicated(document, 0);
+  expect(name).toBe('ball 3');
+  const made = applied(document, patch) as Shot;
+  expect(made.objects.map((each) => each.name)).toEqual(['ball', 'ball 3', 'ball 2', 'floor']);
+  expect(made.objects[1]).toEqual({
+    name: 'ball 3',
+    geometry: { shape: 'box' },
+    look: 'stone',
+    position: [1.5, 2, 3],
+  });
+  expect(document.objects).toHaveLength(3);
+});
+
+test('what measured from an object that is taken away measures from the world', () => {
+  const made = applied(document, removed(document, 0)) as Shot;
+  expect(made.objects.map((each) => each.name)).toEqual(['ball 2', 'floor']);
+  expect(usesOfObject(made, 'ball').map((use) => use.where)).toEqual(['signal near']);
+  expect(text(made.looks)).toContain(text({ origin: 'world' }));
+  expect(text(made.looks)).toContain('"stand_ins":{}');
+});
+
+test.each(SHAPES)('a %s is added under a name of its own, with measures to set', (shape) => {
+  const { name, patch } = added(document, shape, 'stone');
+  expect(name).toBe(shape);
+  expect((applied(document, patch) as Shot).objects.at(-1)).toEqual({
+    name,
+    geometry: { shape },
+    look: 'stone',
+    position: expect.any(Array),
+  });
+  expect(MEASURES[shape].length).toBeGreaterThan(1);
+});

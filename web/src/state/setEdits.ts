@@ -1,0 +1,156 @@
+/** Edits of the set: each as operations on the document, with everything that names what is renamed or taken away. */
+import type { Json, Operation, Shot } from '../api/client';
+import { pointer } from './pointer';
+
+type Path = (string | number)[];
+
+/** A name that is still free: itself, or with a number after it. */
+export function freeName(wanted: string, taken: Iterable<string>): string {
+  const names = new Set(taken);
+  const stem = wanted.replace(/ \d+$/, '').slice(0, 72);
+  let name = wanted.slice(0, 80);
+  for (let number = 2; names.has(name); number++) name = `${stem} ${number}`;
+  return name;
+}
+
+/** Where recipes measure from an object: the place in the document, and whether it is a stand-in for what a shared signal measures from. */
+export type Use = { path: Path; where: string; standIn: boolean };
+
+export function usesOfObject(document: Shot, name: string): Use[] {
+  const found: Use[] = [];
+  const walk = (part: Json, path: Path, where: string) => {
+    if (Array.isArray(part)) part.forEach((each, index) => walk(each, [...path, index], where));
+    else if (part !== null && typeof part === 'object') {
+      const keys = Object.keys(part);
+      if (keys.length === 1 && part['object'] === name)
+        found.push({ path, where, standIn: path[path.length - 2] === 'stand_ins' });
+      else for (const key of keys) walk(part[key] ?? null, [...path, key], where);
+    }
+  };
+  document.looks.forEach((look, at) => {
+    look.layers.forEach((layer, number) =>
+      walk(layer as unknown as Json, ['looks', at, 'layers', number], `${look.name} · ${layer.name}`),
+    );
+  });
+  document.signals.forEach((signal, at) =>
+    walk(signal as unknown as Json, ['signals', at], `signal ${signal.name}`),
+  );
+  return found;
+}
+
+/** An object under another name, and all that measures from it following. */
+export function renamed(document: Shot, index: number, name: string): Operation[] {
+  const old = document.objects[index]?.name ?? '';
+  return [
+    { op: 'replace', path: pointer('objects', index, 'name'), value: name },
+    ...usesOfObject(document, old).map((use): Operation => ({
+      op: 'replace',
+      path: pointer(...use.path),
+      value: { object: name },
+    })),
+  ];
+}
+
+/** A copy of an object, beside it, without the id that names the first. */
+export function duplicated(document: Shot, index: number): { name: string; patch: Operation[] } {
+  const first = plain(document.objects[index]);
+  delete first['id'];
+  const name = freeName(
+    String(first['name']),
+    document.objects.map((each) => each.name),
+  );
+  const [x, y, z] = first['position'] as [number, number, number];
+  const made = { ...first, name, position: [x + 0.5, y, z] };
+  return { name, patch: [{ op: 'add', path: pointer('objects', index + 1), value: made as Json }] };
+}
+
+function plain(value: unknown): Record<string, Json> {
+  return JSON.parse(JSON.stringify(value)) as Record<string, Json>;
+}
+
+/** An object taken away; looks that measure from it measure from the world's origin then, as shared signals do by themselves. */
+export function removed(document: Shot, index: number): Operation[] {
+  const name = document.objects[index]?.name ?? '';
+  const mended = usesOfObject(document, name)
+    .filter((use) => use.path[0] === 'looks')
+    .map((use): Operation =>
+      use.standIn
+        ? { op: 'remove', path: pointer(...use.path) }
+        : { op: 'replace', path: pointer(...use.path), value: 'world' },
+    );
+  return [...mended, { op: 'remove', path: pointer('objects', index) }];
+}
+
+export const SHAPES = ['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule'] as const;
+export type ShapeName = (typeof SHAPES)[number];
+
+/** A place on the ground beside what the camera looks at, a metre to the right. */
+export function besideTarget({ position, target }: Shot['camera']): [number, number, number] {
+  const [x, z] = [target[0] - position[0], target[2] - position[2]];
+  const length = Math.hypot(x, z) || 1;
+  const rounded = (value: number) => Math.round(value * 100) / 100;
+  return [rounded(target[0] - z / length), 0, rounded(target[2] + x / length)];
+}
+
+/** A new body on the ground, in view, wearing a look. */
+export function added(document: Shot, shape: ShapeName, look: string): { name: string; patch: Operation[] } {
+  const name = freeName(
+    shape,
+    document.objects.map((each) => each.name),
+  );
+  return {
+    name,
+    patch: [
+      {
+        op: 'add',
+        path: '/objects/-',
+        value: { name, geometry: { shape }, look, position: besideTarget(document.camera) },
+      },
+    ],
+  };
+}
+
+/** The measures of each shape: name, label, unit, least and most. */
+export const MEASURES: Record<
+  ShapeName,
+  readonly (readonly [name: string, label: string, unit: string, low: number, high: number])[]
+> = {
+  plane: [
+    ['width', 'width', 'm', 0.01, 100],
+    ['depth', 'depth', 'm', 0.01, 100],
+    ['segments', 'cells along a side', '', 1, 512],
+  ],
+  box: [
+    ['width', 'width', 'm', 0.01, 20],
+    ['height', 'height', 'm', 0.01, 20],
+    ['depth', 'depth', 'm', 0.01, 20],
+    ['rounding', 'rounded edges', 'm', 0, 5],
+    ['segments', 'cells along a side', '', 1, 512],
+  ],
+  sphere: [
+    ['radius', 'radius', 'm', 0.01, 20],
+    ['segments', 'sides', '', 3, 512],
+  ],
+  cylinder: [
+    ['radius', 'radius', 'm', 0.01, 20],
+    ['height', 'height', 'm', 0.01, 20],
+    ['rounding', 'rounded edges', 'm', 0, 5],
+    ['segments', 'sides', '', 3, 512],
+  ],
+  cone: [
+    ['radius', 'radius', 'm', 0.01, 20],
+    ['top', 'radius at the top', 'm', 0, 20],
+    ['height', 'height', 'm', 0.01, 20],
+    ['segments', 'sides', '', 3, 512],
+  ],
+  torus: [
+    ['radius', 'radius', 'm', 0.01, 20],
+    ['thickness', 'thickness of the ring', 'm', 0.01, 20],
+    ['segments', 'sides', '', 3, 512],
+  ],
+  capsule: [
+    ['radius', 'radius', 'm', 0.01, 20],
+    ['height', 'height', 'm', 0.01, 20],
+    ['segments', 'sides', '', 3, 512],
+  ],
+};
