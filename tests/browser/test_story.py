@@ -1,5 +1,6 @@
 """The whole story in a real browser, against the real server, engine and database."""
 
+import json
 import os
 import re
 import signal
@@ -387,3 +388,31 @@ def test_a_body_is_added_measured_named_copied_and_deleted(bench: Bench) -> None
     assert [each["name"] for each in bench.document()["objects"]][-1] == "ring"
     bench.full()
     assert page.get_by_text("worn by basin, ring").is_visible()
+
+
+def test_a_locator_is_added_renamed_with_its_uses_and_deleted_after_asking(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_role("button", name="scene").click()
+    page.get_by_role("button", name="+ locator").click()
+    bench.saved(2)
+    assert [each["name"] for each in bench.document()["locators"]] == ["waterline", "locator"]
+    page.get_by_role("button", name="delete", exact=True).click()
+    bench.saved(3)
+    page.locator(".panel").get_by_role("button", name="waterline", exact=True).click()
+    page.get_by_role("button", name="rename").click()
+    page.keyboard.type("brim")
+    page.keyboard.press("Enter")
+    bench.saved(4)
+    document = bench.document()
+    assert document["locators"][0]["name"] == "brim"
+    assert '"locator": "waterline"' not in json.dumps(document), "what measures from it follows"
+    assert '"locator": "brim"' in json.dumps(document)
+    page.get_by_role("button", name="delete", exact=True).click()
+    dialog = page.get_by_role("dialog", name="Delete brim?")
+    expect(dialog.get_by_text("basin stone · wet")).to_be_visible()
+    dialog.get_by_role("button", name="keep it").click()
+    expect(dialog).to_be_hidden()
+    page.get_by_role("button", name="delete", exact=True).click()
+    dialog.get_by_role("button", name="delete").click()
+    bench.saved(5)
+    assert bench.document()["locators"] == []

@@ -3,21 +3,14 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
-  import {
-    added,
-    duplicated,
-    freeName,
-    removed,
-    renamed,
-    usesOfObject,
-    type ShapeName,
-  } from '../state/setEdits';
+  import { added, duplicated, freeName, removed, renamed, usesOf, type ShapeName } from '../state/setEdits';
   import AddObject from './AddObject.svelte';
   import BodyRows from './BodyRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
+  import NamedRow from './NamedRow.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
   import PlacementRows from './PlacementRows.svelte';
-  import RemoveObjectDialog from './RemoveObjectDialog.svelte';
+  import RemoveDialog from './RemoveDialog.svelte';
 
   let opened = $state('');
   let naming = $state('');
@@ -36,65 +29,46 @@
 
   function duplicate(index: number) {
     if (!shot.document) return;
-    const made = duplicated(shot.document, index);
+    const made = duplicated(shot.document, 'object', index);
     void shot.commit(made.patch, `duplicate ${objects[index]?.name ?? ''}`);
     opened = made.name;
   }
 
-  function rename(index: number, wanted: string) {
+  function rename(index: number, text: string) {
     const old = objects[index]?.name ?? '';
-    const text = wanted.trim();
-    naming = '';
-    if (!shot.document || !text || text === old) return;
+    if (!shot.document) return;
     const name = freeName(
       text,
       objects.map((each) => each.name),
     );
-    void shot.commit(renamed(shot.document, index, name), `rename ${old} to ${name}`);
+    void shot.commit(renamed(shot.document, 'object', index, name), `rename ${old} to ${name}`);
     if (opened === old) opened = name;
   }
 
   function remove(name: string) {
     const index = objects.findIndex((each) => each.name === name);
     asking = '';
-    if (shot.document && index >= 0) void shot.commit(removed(shot.document, index), `delete ${name}`);
+    if (shot.document && index >= 0)
+      void shot.commit(removed(shot.document, 'object', index), `delete ${name}`);
   }
 
   function askToRemove(name: string) {
-    if (shot.document && usesOfObject(shot.document, name).length) asking = name;
+    if (shot.document && usesOf(shot.document, 'object', name).length) asking = name;
     else remove(name);
   }
 </script>
 
 {#each objects as item, index (item.id)}
-  <div class="row">
-    {#if naming === item.name}
-      <!-- svelte-ignore a11y_autofocus -->
-      <input
-        value={item.name}
-        aria-label="name of the object"
-        autofocus
-        onfocus={(event) => event.currentTarget.select()}
-        onblur={(event) => rename(index, event.currentTarget.value)}
-        onkeydown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') rename(index, event.currentTarget.value);
-          if (event.key === 'Escape') naming = '';
-        }}
-      />
-    {:else}
-      <button
-        class="plain name"
-        class:hidden={!item.visible}
-        aria-expanded={opened === item.name}
-        title="open; double-click or F2 renames"
-        onclick={() => (opened = opened === item.name ? '' : item.name)}
-        ondblclick={() => (naming = item.name)}
-        onkeydown={(event) => {
-          if (event.key === 'F2') naming = item.name;
-        }}>{item.name}</button
-      >
-    {/if}
+  <NamedRow
+    name={item.name}
+    kind="object"
+    open={opened === item.name}
+    naming={naming === item.name}
+    hidden={!item.visible}
+    onopen={() => (opened = opened === item.name ? '' : item.name)}
+    onnaming={(on) => (naming = on ? item.name : '')}
+    onrename={(text) => rename(index, text)}
+  >
     <span class="quiet">{item.look}</span>
     <button
       class="plain act"
@@ -107,7 +81,7 @@
           `${item.visible ? 'hide' : 'show'} ${item.name}`,
         )}>{item.visible ? 'shown' : 'hidden'}</button
     >
-  </div>
+  </NamedRow>
   {#if opened === item.name}
     <div class="more">
       <div class="row">
@@ -137,7 +111,7 @@
         value={item.group}
         label="light group of {item.name}"
       />
-      <PlacementRows {item} {index} />
+      <PlacementRows list="objects" {item} {index} />
       <BodyRows {item} {index} />
       <div class="row acts">
         <button class="plain act" onclick={() => (naming = item.name)}>rename</button>
@@ -149,9 +123,9 @@
 {/each}
 <AddObject onadd={add} />
 {#if asking && shot.document}
-  <RemoveObjectDialog
+  <RemoveDialog
     name={asking}
-    uses={usesOfObject(shot.document, asking)}
+    uses={usesOf(shot.document, 'object', asking)}
     onanswer={(yes) => (yes ? remove(asking) : (asking = ''))}
   />
 {/if}
@@ -162,24 +136,8 @@
     border-left: 1px solid var(--line);
     color: var(--quiet);
   }
-  .act,
-  .name:hover {
+  .act {
     color: var(--amber);
-  }
-  .more :global(.xyz) {
-    display: flex;
-    gap: 10px;
-  }
-  input {
-    flex: 1;
-    min-width: 0;
-    background: var(--ground);
-    color: var(--text);
-    border: 1px solid var(--amber);
-    font: inherit;
-  }
-  .hidden {
-    color: var(--faint);
   }
   .quiet {
     color: var(--quiet);

@@ -1,4 +1,4 @@
-<!-- Where an object stands, how it is turned, and how large it is, by numbers. -->
+<!-- Where an object or a locator stands, how it is turned, and how large it is, by numbers. -->
 <script lang="ts">
   import type { Shot } from '../api/client';
   import DragNumber from '../fields/DragNumber.svelte';
@@ -6,15 +6,15 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
-  type Props = { item: Shot['objects'][number]; index: number };
-  let { item, index }: Props = $props();
+  type Props = { list: 'objects' | 'locators'; item: Shot['objects' | 'locators'][number]; index: number };
+  let { list, item, index }: Props = $props();
 
   const VECTORS = [
     ['position', 'place', 'm'],
     ['rotation', 'turn', '°'],
   ] as const;
   const patch = (name: string, axis: number, value: number) => [
-    { op: 'replace' as const, path: pointer('objects', index, name, axis), value },
+    { op: 'replace' as const, path: pointer(list, index, name, axis), value },
   ];
 </script>
 
@@ -35,7 +35,7 @@
   </div>
 {/each}
 <NumberRow
-  path={pointer('objects', index, 'scale')}
+  path={pointer(list, index, 'scale')}
   value={item.scale}
   label="scale of {item.name}"
   text="scale"

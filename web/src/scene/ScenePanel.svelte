@@ -7,7 +7,7 @@
   import { shot } from '../state/shot.svelte';
   import LightGroupRows from './LightGroupRows.svelte';
   import LightRows from './LightRows.svelte';
-  import LocatorField from '../fields/LocatorField.svelte';
+  import LocatorRows from './LocatorRows.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
   import ObjectRows from './ObjectRows.svelte';
   import SamplingRows from './SamplingRows.svelte';
@@ -72,17 +72,7 @@
   <h2>objects</h2>
   <ObjectRows />
   <h2>locators</h2>
-  {#each document?.locators ?? [] as locator (locator.name)}
-    <div class="row">
-      <span class="named">{locator.name}</span>
-      <span class="xyz"
-        ><LocatorField name={locator.name} axis={0} /><LocatorField
-          name={locator.name}
-          axis={1}
-        /><LocatorField name={locator.name} axis={2} /></span
-      >
-    </div>
-  {/each}
+  <LocatorRows />
   <h2>camera</h2>
   {#if document}
     {#each CAMERA as [name, text, label, unit, low, high] (name)}
@@ -172,10 +162,7 @@
     color: var(--quiet);
     margin: 0 0 6px;
   }
-  .named {
-    color: var(--named);
-  }
-  .xyz {
+  .panel :global(.xyz) {
     display: flex;
     gap: 10px;
   }

@@ -3,6 +3,7 @@ import type { Shot } from '../api/client';
 import { applied } from './addressing';
 import {
   added,
+  addedLocator,
   besideTarget,
   duplicated,
   freeName,
@@ -10,10 +11,11 @@ import {
   removed,
   renamed,
   SHAPES,
-  usesOfObject,
+  usesOf,
 } from './setEdits';
 
-const object = (id: string, name: string) => ({
+const object = (id: string, name: string, follows: string | null = null) => ({
+  follows,
   id,
   name,
   geometry: { shape: 'box' },
@@ -23,8 +25,8 @@ const object = (id: string, name: string) => ({
 const step = (params: object) => ({ id: 's', op: 'height', params });
 const document = {
   camera: { position: [0, 2, 4], target: [0.5, 1, 0] },
-  objects: [object('a', 'ball'), object('b', 'ball 2'), object('c', 'floor')],
-  locators: [],
+  objects: [object('a', 'ball'), object('b', 'ball 2'), object('c', 'floor', 'ball')],
+  locators: [{ id: 'o', name: 'ball', position: [0, 1, 0] }],
   signals: [{ id: 'x', name: 'near', recipe: { steps: [step({ origin: { object: 'ball' } })] } }],
   looks: [
     {
@@ -89,28 +91,45 @@ describe('names', () => {
 });
 
 test('an object is used where recipes measure from it, not where a locator has its name', () => {
-  expect(usesOfObject(document, 'ball').map((use) => [use.where, use.standIn])).toEqual([
-    ['stone · wet', false],
-    ['stone · wet', true],
-    ['signal near', false],
+  expect(usesOf(document, 'object', 'ball').map((use) => [use.where, use.how])).toEqual([
+    ['stone · wet', 'measured'],
+    ['stone · wet', 'stands in'],
+    ['signal near', 'measured'],
   ]);
-  expect(usesOfObject(document, 'floor')).toEqual([]);
+  expect(usesOf(document, 'object', 'floor')).toEqual([]);
 });
 
 test('whatever measures from an object follows its new name', () => {
-  const made = applied(document, renamed(document, 0, 'globe')) as Shot;
+  const made = applied(document, renamed(document, 'object', 0, 'globe')) as Shot;
   expect(made.objects.map((each) => each.name)).toEqual(['globe', 'ball 2', 'floor']);
-  expect(usesOfObject(made, 'globe')).toEqual(usesOfObject(document, 'ball'));
+  expect(usesOf(made, 'object', 'globe')).toEqual(usesOf(document, 'object', 'ball'));
   expect(text(made)).toContain(text({ locator: 'ball' }));
   expect(text(made)).not.toContain(text({ object: 'ball' }));
 });
 
+test('a locator is followed by objects too', () => {
+  expect(usesOf(document, 'locator', 'ball').map((use) => use.where)).toEqual([
+    'stone · wet',
+    'floor follows it',
+  ]);
+  const made = applied(document, renamed(document, 'locator', 0, 'middle')) as Shot;
+  expect(usesOf(made, 'locator', 'middle')).toHaveLength(2);
+  expect(made.objects[2]?.follows).toBe('middle');
+  expect(usesOf(made, 'object', 'ball')).toEqual(usesOf(document, 'object', 'ball'));
+  const gone = applied(document, removed(document, 'locator', 0)) as Shot;
+  expect(gone.locators).toEqual([]);
+  expect(gone.objects[2]?.follows).toBeNull();
+  expect(usesOf(gone, 'locator', 'ball')).toEqual([]);
+  expect(addedLocator(document).name).toBe('locator');
+});
+
 test('a copy has another name, no id, and stands beside the first', () => {
-  const { name, patch } = duplicated(document, 0);
+  const { name, patch } = duplicated(document, 'object', 0);
   expect(name).toBe('ball 3');
   const made = applied(document, patch) as Shot;
   expect(made.objects.map((each) => each.name)).toEqual(['ball', 'ball 3', 'ball 2', 'floor']);
   expect(made.objects[1]).toEqual({
+    follows: null,
     name: 'ball 3',
     geometry: { shape: 'box' },
     look: 'stone',
@@ -120,9 +139,9 @@ test('a copy has another name, no id, and stands beside the first', () => {
 });
 
 test('what measured from an object that is taken away measures from the world', () => {
-  const made = applied(document, removed(document, 0)) as Shot;
+  const made = applied(document, removed(document, 'object', 0)) as Shot;
   expect(made.objects.map((each) => each.name)).toEqual(['ball 2', 'floor']);
-  expect(usesOfObject(made, 'ball').map((use) => use.where)).toEqual(['signal near']);
+  expect(usesOf(made, 'object', 'ball').map((use) => use.where)).toEqual(['signal near']);
   expect(text(made.looks)).toContain(text({ origin: 'world' }));
   expect(text(made.looks)).toContain('"stand_ins":{}');
 });

@@ -13,17 +13,21 @@ export function freeName(wanted: string, taken: Iterable<string>): string {
   return name;
 }
 
-/** Where recipes measure from an object: the place in the document, and whether it is a stand-in for what a shared signal measures from. */
-export type Use = { path: Path; where: string; standIn: boolean };
+/** What recipes can measure from, and the lists that these stand in. */
+export type Kind = 'object' | 'locator';
+const LISTS = { object: 'objects', locator: 'locators' } as const;
 
-export function usesOfObject(document: Shot, name: string): Use[] {
+/** Where something is measured from, or followed: the place in the document, and how it is used there. */
+export type Use = { path: Path; where: string; how: 'measured' | 'stands in' | 'followed' };
+
+export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
   const found: Use[] = [];
   const walk = (part: Json, path: Path, where: string) => {
     if (Array.isArray(part)) part.forEach((each, index) => walk(each, [...path, index], where));
     else if (part !== null && typeof part === 'object') {
       const keys = Object.keys(part);
-      if (keys.length === 1 && part['object'] === name)
-        found.push({ path, where, standIn: path[path.length - 2] === 'stand_ins' });
+      if (keys.length === 1 && part[kind] === name)
+        found.push({ path, where, how: path[path.length - 2] === 'stand_ins' ? 'stands in' : 'measured' });
       else for (const key of keys) walk(part[key] ?? null, [...path, key], where);
     }
   };
@@ -35,50 +39,66 @@ export function usesOfObject(document: Shot, name: string): Use[] {
   document.signals.forEach((signal, at) =>
     walk(signal as unknown as Json, ['signals', at], `signal ${signal.name}`),
   );
+  if (kind === 'locator') {
+    document.objects.forEach((item, at) => {
+      if (item.follows === name)
+        found.push({ path: ['objects', at, 'follows'], where: `${item.name} follows it`, how: 'followed' });
+    });
+  }
   return found;
 }
 
-/** An object under another name, and all that measures from it following. */
-export function renamed(document: Shot, index: number, name: string): Operation[] {
-  const old = document.objects[index]?.name ?? '';
+/** An object or locator under another name, and all that measures from it or follows it. */
+export function renamed(document: Shot, kind: Kind, index: number, name: string): Operation[] {
+  const old = document[LISTS[kind]][index]?.name ?? '';
   return [
-    { op: 'replace', path: pointer('objects', index, 'name'), value: name },
-    ...usesOfObject(document, old).map((use): Operation => ({
+    { op: 'replace', path: pointer(LISTS[kind], index, 'name'), value: name },
+    ...usesOf(document, kind, old).map((use): Operation => ({
       op: 'replace',
       path: pointer(...use.path),
-      value: { object: name },
+      value: use.how === 'followed' ? name : { [kind]: name },
     })),
   ];
 }
 
-/** A copy of an object, beside it, without the id that names the first. */
-export function duplicated(document: Shot, index: number): { name: string; patch: Operation[] } {
-  const first = plain(document.objects[index]);
+/** A copy, beside the first, without the id that names that. */
+export function duplicated(document: Shot, kind: Kind, index: number): { name: string; patch: Operation[] } {
+  const first = plain(document[LISTS[kind]][index]);
   delete first['id'];
   const name = freeName(
     String(first['name']),
-    document.objects.map((each) => each.name),
+    document[LISTS[kind]].map((each) => each.name),
   );
   const [x, y, z] = first['position'] as [number, number, number];
   const made = { ...first, name, position: [x + 0.5, y, z] };
-  return { name, patch: [{ op: 'add', path: pointer('objects', index + 1), value: made as Json }] };
+  return { name, patch: [{ op: 'add', path: pointer(LISTS[kind], index + 1), value: made as Json }] };
 }
 
 function plain(value: unknown): Record<string, Json> {
   return JSON.parse(JSON.stringify(value)) as Record<string, Json>;
 }
 
-/** An object taken away; looks that measure from it measure from the world's origin then, as shared signals do by themselves. */
-export function removed(document: Shot, index: number): Operation[] {
-  const name = document.objects[index]?.name ?? '';
-  const mended = usesOfObject(document, name)
-    .filter((use) => use.path[0] === 'looks')
+/** Taken away: looks that measure from it measure from the world's origin then, as shared signals do by themselves; what follows it stands by its own numbers. */
+export function removed(document: Shot, kind: Kind, index: number): Operation[] {
+  const name = document[LISTS[kind]][index]?.name ?? '';
+  const mended = usesOf(document, kind, name)
+    .filter((use) => use.path[0] !== 'signals')
     .map((use): Operation =>
-      use.standIn
+      use.how === 'stands in'
         ? { op: 'remove', path: pointer(...use.path) }
-        : { op: 'replace', path: pointer(...use.path), value: 'world' },
+        : { op: 'replace', path: pointer(...use.path), value: use.how === 'followed' ? null : 'world' },
     );
-  return [...mended, { op: 'remove', path: pointer('objects', index) }];
+  return [...mended, { op: 'remove', path: pointer(LISTS[kind], index) }];
+}
+
+/** A new locator on the ground, in view. */
+export function addedLocator(document: Shot): { name: string; patch: Operation[] } {
+  const name = freeName(
+    'locator',
+    document.locators.map((each) => each.name),
+  );
+  const value = { name, position: besideTarget(document.camera) };
+  return { name, patch: [{ op: 'add', path: '/locators/-', value }] };
 }
 
 export const SHAPES = ['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule'] as const;

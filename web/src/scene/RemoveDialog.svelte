@@ -1,4 +1,4 @@
-<!-- Asked before an object that others measure from is taken away: what uses it, and what becomes of that. -->
+<!-- Asked before something is taken away that others measure from or follow: what uses it, and what becomes of that. -->
 <script lang="ts">
   import { Modal } from 'carbon-components-svelte';
   import type { Use } from '../state/setEdits';
@@ -20,7 +20,10 @@
   on:click:button--secondary={() => onanswer(false)}
   on:close={() => onanswer(false)}
 >
-  <p>These measure from it, and would measure from the world's origin then:</p>
+  <p>
+    What measures from it would measure from the world's origin, and what follows it would stand by its own
+    numbers:
+  </p>
   <ul>
     {#each places as where (where)}<li>{where}</li>{/each}
   </ul>
