@@ -87,14 +87,17 @@ def main() -> None:
         page.keyboard.press("Control+z")
         settled(page, 3)  # the picture of before is kept, so no coarse one comes first
         page.get_by_role("button", name="scene").click()
+        page.locator(".panel").get_by_role("button", name="basin", exact=True).click()
         keep("scene")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "bell.ply"
             path.write_bytes(bell())
             page.locator("input[type=file][accept*='.glb']").set_input_files(path)
             page.get_by_role("button", name="Bring in").click()
-            expect(page.get_by_text("triangles, in a new shot")).to_be_visible(timeout=60_000)
+            expect(page.get_by_role("dialog", name="What came in with bell.ply")).to_be_visible(timeout=60_000)
         settled(page, 1)
+        keep("import-report")
+        page.keyboard.press("Escape")
         keep("own-mesh")
         go_to(page, "GH100")
         page.get_by_role("button", name="scene").click()

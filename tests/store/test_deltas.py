@@ -12,9 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import text
+from sqlmodel import Session
 
 from tests.conftest import World
+from texallon.core.document import apply_patch
 from texallon.store.deltas import WHOLE_EVERY, difference
+from texallon.store.records import NOBODY
+from texallon.store.revisions import advance, changed_by, checked, hold_project
 
 pytestmark = pytest.mark.slow
 
@@ -63,13 +67,21 @@ def an_edit(held: Any, number: int, rng: random.Random) -> list[dict[str, Any]]:
 
 
 def edited(world: World, document: Any, count: int) -> tuple[int, dict[int, str]]:
-    """A shot after many edits, and its document after each."""
+    """A shot after many edits, and its document after each. They are kept as `ShotStore.edit` keeps them, without what it asks before and after."""
     shot = world.store.add_shot(f"edited {uuid.uuid4().hex}", document, "")
     rng = random.Random(11)
-    seen = {1: json.dumps(world.store.current(shot).document, sort_keys=True)}
-    for number in range(1, count + 1):
-        made = world.store.edit(shot, number, an_edit(json.loads(seen[number]), number, rng), "an edit")
-        seen[made.revision] = json.dumps(made.document, sort_keys=True)
+    with Session(world.engine) as session:
+        head = hold_project(session, shot)
+        seen = {1: json.dumps(head.document, sort_keys=True)}
+        for number in range(1, count + 1):
+            patch = an_edit(json.loads(seen[number]), number, rng)
+            _, made = checked(apply_patch(json.loads(seen[number]), patch))
+            new = changed_by(session, head, NOBODY, made, "an edit")
+            new.patch = patch
+            advance(session, head, new)
+            seen[new.number] = json.dumps(made, sort_keys=True)
+            head = new
+        session.commit()
     assert len(seen) == count + 1
     return shot, seen
 
