@@ -22,10 +22,10 @@ from bench.campaign.uploads import uploads
 Part = Callable[[Server, int, random.Random], Counter[str]]
 
 PARTS: dict[str, tuple[Part, int, int]] = {
-    "edits": (edits, 2000, 40),
-    "messages": (messages, 25_000, 400),
-    "formulas": (formulas, 20_000, 200),
-    "uploads": (uploads, 200, 2),
+    "edits": (edits, 2000, 20),
+    "messages": (messages, 25_000, 300),
+    "formulas": (formulas, 20_000, 100),
+    "uploads": (uploads, 200, 1),
     "kills": (kills, 60, 3),
     "full disk": (full_disk, 10, 0),
     "openings": (openings, 200, 0),

@@ -1,5 +1,6 @@
 """Settings: what is wrong is told with what would be right; a server behind a proxy; quotas; a process for each shot."""
 
+import io
 import json
 import uuid
 from typing import Any
@@ -10,9 +11,13 @@ from sqlmodel import Session, select
 
 from tests.api.test_api import painted_ball, upload
 from tests.conftest import Server, World, serving
+from texallon.api.app import make_app
 from texallon.api.security import Gate
 from texallon.api.settings import Settings, SettingsError
+from texallon.api.windows import Windows
+from texallon.engine.pool import EnginePool
 from texallon.store.data_folder import RESTORED
+from texallon.store.files import FileStore
 from texallon.store.quotas import QuotaError, Quotas
 from texallon.store.shots import ShotStore
 from texallon.store.tables import FileRow, RevisionRow
@@ -226,9 +231,13 @@ def test_quotas_refuse_by_name_and_change_nothing(world: World, fresh_shot: int)
 
 
 def test_a_quota_is_told_as_a_problem(world: World, fresh_shot: int) -> None:
-    with serving(world, TEXALLON_QUOTA_FILES="1000") as server:
-        before = server.ask("GET", "/api/shots").json
-        answer = upload(server, fresh_shot, "ball.ply", painted_ball(0.2718))
-        assert (answer.status, answer.json["title"]) == (403, "A quota is used up")
-        assert "all files may take 0.0 MB" in answer.json["detail"]
-        assert server.ask("GET", "/api/shots").json == before
+    store, files = ShotStore(world.engine, Quotas(files=1_000)), FileStore(world.data / "files")
+    pool = EnginePool(files.folder)
+    settings = Settings(world.data, world.url, 1, ("localhost",))
+    client = make_app(settings, pool, store, files, Windows(pool), Gate(settings.hosts)).test_client()
+    before = client.get("/api/shots").get_json()
+    sent = {"mesh": (io.BytesIO(painted_ball(0.2718)), "ball.ply"), "object": "basin"}
+    answer = client.post(f"/api/shots/{fresh_shot}/mesh", data=sent)
+    assert (answer.status_code, answer.get_json()["title"]) == (403, "A quota is used up")
+    assert "all files may take 0.0 MB" in answer.get_json()["detail"]
+    assert client.get("/api/shots").get_json() == before

@@ -130,7 +130,7 @@ INFINITE = {
 
 
 @example(INFINITE, 1, 1)
-@settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+@settings(max_examples=100, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 @given(a_recipe(), st.integers(1, 48), st.sampled_from([1, 7, 97, 399]))
 def test_any_document_that_validates_has_values(where: dict[str, Any], frame: int, chunk: int) -> None:
     plan = plan_for(where, frame)
