@@ -1,5 +1,6 @@
 """What the tests share: a private database, a store with the demo in it, and a running server."""
 
+import fcntl
 import json
 import os
 import shutil
@@ -33,10 +34,24 @@ settings.register_profile("texallon", deadline=None)
 settings.load_profile("texallon")
 
 
+def pytest_configure(config: pytest.Config) -> None:
+    """All processes of one run of the tests share one written demo, whoever wants it first."""
+    if not hasattr(config, "workerinput"):
+        made = tempfile.mkdtemp(prefix="texallon-demo-")
+        os.chmod(made, 0o755)
+        os.environ["TEXALLON_DEMO"] = f"{made}/demo"
+        config.add_cleanup(lambda: shutil.rmtree(made, ignore_errors=True))
+
+
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("demo")
-    write_demo(folder)
+def demo_folder() -> Path:
+    folder = Path(os.environ["TEXALLON_DEMO"])
+    with (folder.parent / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not folder.is_dir():
+            part = folder.parent / "part"
+            write_demo(part)
+            part.rename(folder)
     return folder
 
 
@@ -58,7 +73,7 @@ class World:
 
 
 @pytest.fixture(scope="session")
-def world() -> Iterator[World]:
+def world(demo_folder: Path) -> Iterator[World]:
     # Not pytest's own folder: as root, the database runs as another user, who must be able to enter it.
     data = Path(tempfile.mkdtemp(prefix="texallon-test-"))
     os.chmod(data, 0o755)

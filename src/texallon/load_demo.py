@@ -1,6 +1,7 @@
 """Putting the demo into a store."""
 
 import json
+import os
 import tempfile
 from pathlib import Path
 
@@ -11,14 +12,22 @@ from texallon.store.shots import ShotStore
 PROJECT = "Midwinter Glasshouse"
 
 
+def _written(folder: Path) -> tuple[Path, list[Path]]:
+    """The demo's folder and documents: those of `TEXALLON_DEMO` where the demo was written there before, else written now."""
+    given = Path(os.environ.get("TEXALLON_DEMO", ""))
+    index = given / "project.json"
+    if os.environ.get("TEXALLON_DEMO") and index.is_file():
+        return given, [given / f"{name}.json" for name in json.loads(index.read_text())["shots"]]
+    return folder, write_demo(folder)
+
+
 def load_demo(store: ShotStore, files: FileStore, project: str = PROJECT) -> bool:
     """Add those of the demo's shots that the project lacks; tells whether there were any."""
     there = {shot.name for shot in store.list_shots() if shot.project == project}
     if there >= {name.__name__.upper() for name in SHOTS}:
         return False
     with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        documents = write_demo(folder)
+        folder, documents = _written(Path(name))
         for path in folder.glob("*/*"):
             data = path.read_bytes()
             digest = files.put(data, path.suffix)

@@ -142,6 +142,7 @@ def test_shots_that_came_with_a_later_version_are_added(
     from texallon.demo.write import SHOTS
 
     paths = [demo_folder / "GH010.json", demo_folder / "GH020.json"]
+    monkeypatch.delenv("TEXALLON_DEMO")  # made anew, as the older version would
     monkeypatch.setattr(module, "SHOTS", SHOTS[:2])
     monkeypatch.setattr(module, "write_demo", lambda folder: paths)
     mine = world.store.add_shot("an older demo", json.loads(paths[0].read_text()), "")
