@@ -70,7 +70,7 @@ class Live:
         try:
             self.windows.reopen(self.store.current)
         except SQLAlchemyError as error:
-            _log.warning("windows could not be told of a restored backup: %s", str(error).split("\n")[0][:200])
+            _log.warning("windows did not hear of a restored backup: %s", str(error).split("\n")[0][:200])
 
     async def _serve(self, shot_id: int, user: str | None, receive: Receive, send: Send) -> None:
         loop = asyncio.get_running_loop()

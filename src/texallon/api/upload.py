@@ -91,7 +91,7 @@ def with_mesh(
 ) -> dict[str, Any]:
     """The document with a mesh in an object's place: standing on the ground, framed, with the waterline across it.
 
-    The report is told of all that became other than it was.
+    The report gets a line for all that became other than it was.
     """
     shot = read_shot(document)
     low, high = np.array(facts["low"]), np.array(facts["high"])

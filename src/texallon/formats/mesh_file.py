@@ -45,7 +45,7 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     kind : {"obj", "ply", "glb"}
         What its name says it is; must be what the bytes are.
     report : ImportReport, optional
-        Is told what became of everything in the file.
+        Gets a line for everything in the file.
 
     Returns
     -------

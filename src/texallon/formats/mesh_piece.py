@@ -55,7 +55,7 @@ def keep_attribute(found: dict[str, Floats], name: str, values: Any, points: int
     """Take an attribute up as 32-bit numbers per point, or say why it can't be."""
     name = "".join(c for c in name if c.isprintable())[:80]
     try:
-        # What 32 bits can't hold becomes infinite here, and is told and set to 0 with what is no number at all.
+        # What 32 bits can't hold becomes infinite here, and is reported and set to 0 with what is no number at all.
         with np.errstate(over="ignore", invalid="ignore"):
             array = np.asarray(values, np.float32).reshape(points, -1)
     except (TypeError, ValueError):
@@ -90,7 +90,7 @@ def keep_colours(found: dict[str, Floats], colours: npt.NDArray[Any], report: Im
 
 
 def linear(colours: npt.NDArray[Any]) -> Floats:
-    """Whole numbers hold sRGB (as painted); floats hold linear light (glTF 2.0, COLOR_0)."""
+    """Integers hold sRGB (as painted); floats hold linear light (glTF 2.0, COLOR_0)."""
     if colours.dtype.kind in "ui":
         c = colours.astype(np.float32) / np.float32(np.iinfo(colours.dtype).max)
         return np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4).astype(np.float32)

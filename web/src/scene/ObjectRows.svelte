@@ -3,7 +3,8 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
-  import { added, duplicated, freeName, removed, renamed, usesOf, type ShapeName } from '../state/setEdits';
+  import { added, type ShapeName } from '../state/setEdits';
+  import { SetRows } from '../state/setRows.svelte';
   import AddObject from './AddObject.svelte';
   import BodyRows from './BodyRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
@@ -12,49 +13,13 @@
   import PlacementRows from './PlacementRows.svelte';
   import RemoveDialog from './RemoveDialog.svelte';
 
-  let opened = $state('');
-  let naming = $state('');
-  let asking = $state('');
+  const rows = new SetRows('object');
   const objects = $derived(shot.document?.objects ?? []);
   const looks = $derived(shot.document?.looks ?? []);
 
   function add(shape: ShapeName) {
-    const document = shot.document;
-    const look = document?.looks[0]?.name;
-    if (!document || !look) return;
-    const made = added(document, shape, look);
-    void shot.commit(made.patch, `add ${made.name}`);
-    opened = made.name;
-  }
-
-  function duplicate(index: number) {
-    if (!shot.document) return;
-    const made = duplicated(shot.document, 'object', index);
-    void shot.commit(made.patch, `duplicate ${objects[index]?.name ?? ''}`);
-    opened = made.name;
-  }
-
-  function rename(index: number, text: string) {
-    const old = objects[index]?.name ?? '';
-    if (!shot.document) return;
-    const name = freeName(
-      text,
-      objects.map((each) => each.name),
-    );
-    void shot.commit(renamed(shot.document, 'object', index, name), `rename ${old} to ${name}`);
-    if (opened === old) opened = name;
-  }
-
-  function remove(name: string) {
-    const index = objects.findIndex((each) => each.name === name);
-    asking = '';
-    if (shot.document && index >= 0)
-      void shot.commit(removed(shot.document, 'object', index), `delete ${name}`);
-  }
-
-  function askToRemove(name: string) {
-    if (shot.document && usesOf(shot.document, 'object', name).length) asking = name;
-    else remove(name);
+    const look = shot.document?.looks[0]?.name;
+    if (shot.document && look) rows.take(added(shot.document, shape, look), 'add');
   }
 </script>
 
@@ -62,12 +27,12 @@
   <NamedRow
     name={item.name}
     kind="object"
-    open={opened === item.name}
-    naming={naming === item.name}
+    open={rows.opened === item.name}
+    naming={rows.naming === item.name}
     hidden={!item.visible}
-    onopen={() => (opened = opened === item.name ? '' : item.name)}
-    onnaming={(on) => (naming = on ? item.name : '')}
-    onrename={(text) => rename(index, text)}
+    onopen={() => rows.toggle(item.name)}
+    onnaming={(on) => (rows.naming = on ? item.name : '')}
+    onrename={(text) => rows.rename(index, text)}
   >
     <span class="quiet">{item.look}</span>
     <button
@@ -82,7 +47,7 @@
         )}>{item.visible ? 'shown' : 'hidden'}</button
     >
   </NamedRow>
-  {#if opened === item.name}
+  {#if rows.opened === item.name}
     <div class="more">
       <div class="row">
         <span>wears</span>
@@ -114,20 +79,16 @@
       <PlacementRows list="objects" {item} {index} />
       <BodyRows {item} {index} />
       <div class="row acts">
-        <button class="plain act" onclick={() => (naming = item.name)}>rename</button>
-        <button class="plain act" onclick={() => duplicate(index)}>duplicate</button>
-        <button class="plain act" onclick={() => askToRemove(item.name)}>delete</button>
+        <button class="plain act" onclick={() => (rows.naming = item.name)}>rename</button>
+        <button class="plain act" onclick={() => rows.duplicate(index)}>duplicate</button>
+        <button class="plain act" onclick={() => rows.askToRemove(item.name)}>delete</button>
       </div>
     </div>
   {/if}
 {/each}
 <AddObject onadd={add} />
-{#if asking && shot.document}
-  <RemoveDialog
-    name={asking}
-    uses={usesOf(shot.document, 'object', asking)}
-    onanswer={(yes) => (yes ? remove(asking) : (asking = ''))}
-  />
+{#if rows.asking}
+  <RemoveDialog name={rows.asking} uses={rows.uses} onanswer={(yes) => rows.answer(yes)} />
 {/if}
 
 <style>

@@ -26,7 +26,7 @@ class Curve(NamedTuple):
 
 
 LEAST_ROUNDING = 1e-4
-"""Share of half a side below which a rounding can't be told from an edge in single precision, and is none."""
+"""Share of half a side below which a rounding looks like an edge in single precision, and is none."""
 
 
 def rounding_of(wanted: float, half: float) -> float:
