@@ -1,5 +1,7 @@
 """Which render process works for which shot: one each, up to a number and a budget, and none that is not needed."""
 
+import gc
+import os
 import random
 from collections.abc import Callable
 from pathlib import Path
@@ -157,6 +159,15 @@ def test_what_is_asked_of_a_window_that_has_gone_is_told(tried: Tried) -> None:
     tried.pool.said("a", HereMessage(do="here"))
     tried.pool.close("a")
     assert tried.links[0].heard == []
+
+
+def test_a_link_that_is_dropped_leaves_no_file_open(tmp_path: Path) -> None:
+    before = len(os.listdir("/proc/self/fd"))
+    links = [EngineLink(tmp_path) for _ in range(20)]
+    assert len(os.listdir("/proc/self/fd")) == before + 20
+    links.clear()
+    gc.collect()
+    assert len(os.listdir("/proc/self/fd")) == before
 
 
 def test_after_any_openings_and_closings_no_shot_lies_in_two_processes() -> None:

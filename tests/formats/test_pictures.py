@@ -106,6 +106,15 @@ def test_a_picture_that_is_cut_short_is_refused(tmp_path: Path, kind: str, kept:
         check_whole(path)
 
 
+def test_a_png_without_its_end_is_refused_though_all_its_pixels_are_there(tmp_path: Path) -> None:
+    path = tmp_path / "p.png"
+    Image.new("RGB", (300, 200), (90, 120, 30)).save(path)
+    check_whole(path)
+    path.write_bytes(path.read_bytes()[:-12])
+    with pytest.raises(PictureError, match="cut short"):
+        check_whole(path)
+
+
 @pytest.mark.parametrize("length", [40, 200, 400])
 def test_what_a_reader_says_names_no_path_however_long(tmp_path: Path, length: int) -> None:
     # Found by the campaign: two complaints in a row were cut short in the midst of a path, which was not known for one any more.

@@ -67,8 +67,9 @@ class EngineLink:
             self._environment["TEXALLON_RENDER_LIMIT"] = str(memory)
         if kept:
             self._environment["TEXALLON_MEMORY"] = str(kept)
-        self._place = os.memfd_create("texallon-watch")
-        os.ftruncate(self._place, WIDTH)
+        # Closed with this object: a pool makes and drops links for as long as the server runs.
+        self._place = os.fdopen(os.memfd_create("texallon-watch"), "r+b", buffering=0)
+        self._place.truncate(WIDTH)
         self._ends: dict[str, int] = {}
         """By session, how often the process has ended in a row while it worked for it."""
         self._aside: set[str] = set()
@@ -193,10 +194,11 @@ class EngineLink:
 
     def _spawn(self) -> None:
         ours, theirs = socket.socketpair()
-        os.pwrite(self._place, b"\0" * WIDTH, 0)
-        command = [sys.executable, "-m", self.program, str(theirs.fileno()), str(self.store), str(self._place)]
+        place = self._place.fileno()
+        os.pwrite(place, b"\0" * WIDTH, 0)
+        command = [sys.executable, "-m", self.program, str(theirs.fileno()), str(self.store), str(place)]
         process = subprocess.Popen(
-            command, pass_fds=[theirs.fileno(), self._place], stdin=subprocess.DEVNULL, env=self._environment
+            command, pass_fds=[theirs.fileno(), place], stdin=subprocess.DEVNULL, env=self._environment
         )
         self._started = time.monotonic()
         theirs.close()
@@ -258,7 +260,7 @@ class EngineLink:
             self.restarts += 1
             if self._wire is not None:
                 self._wire.close()
-            self._blame(worked_for(self._place), process.returncode)
+            self._blame(worked_for(self._place.fileno()), process.returncode)
             for session, listener in list(self._listeners.items()):
                 state = "set aside" if session in self._aside else "restarting"
                 listener(EngineState(state=state, session=session).model_dump(mode="json"), b"")

@@ -28,8 +28,11 @@ def check_whole(path: Path) -> None:
     except (OSError, SyntaxError, ValueError) as error:
         raise PictureError("the file is cut short or damaged") from error
     # All pixels may be there without the end that the format asks for (ISO/IEC 15948, 11.2.5).
-    if path.suffix.lower() == ".png" and b"IEND" not in path.read_bytes()[-4096:]:
-        raise PictureError("the file is cut short")
+    if path.suffix.lower() == ".png":
+        with path.open("rb") as file:
+            file.seek(max(path.stat().st_size - 4096, 0))
+            if b"IEND" not in file.read():
+                raise PictureError("the file is cut short")
 
 
 def main() -> int:

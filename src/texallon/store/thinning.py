@@ -93,6 +93,9 @@ def _stay(drafts: list[Draft], kept_for: set[int], before: datetime) -> list[Dra
 
 def _join(session: Session, shot_id: int, earlier: int, later: int) -> None:
     """Let a revision be followed by a later one, without what lies between."""
+    kept = select(SnapshotRow.id).where(SnapshotRow.shot_id == shot_id, SnapshotRow.revision > earlier)
+    if session.exec(kept.where(SnapshotRow.revision < later)).first() is not None:
+        return  # kept since it was looked: the next time goes around it
     chosen = select(RevisionRow).where(RevisionRow.shot_id == shot_id, col(RevisionRow.number).in_((earlier, later)))
     first, second = session.exec(chosen.order_by(col(RevisionRow.number))).all()
     document, back = opened(session, first), None
@@ -103,8 +106,8 @@ def _join(session: Session, shot_id: int, earlier: int, later: int) -> None:
     if later - earlier > 1:
         _cut_undo(session, mine, between, earlier, later)
         session.exec(delete(RevisionRow).where(between))
-    kept = {"document": document, "back": null()} if back is None else {"document": null(), "back": back}
-    session.exec(update(RevisionRow).where(col(RevisionRow.id) == first.id).values(patch=null(), **kept))
+    held = {"document": document, "back": null()} if back is None else {"document": null(), "back": back}
+    session.exec(update(RevisionRow).where(col(RevisionRow.id) == first.id).values(patch=null(), **held))
 
 
 def _cut_undo(
