@@ -7,6 +7,7 @@ from pathlib import Path
 
 from texallon.demo.write import SHOTS, write_demo
 from texallon.store.files import FileStore
+from texallon.store.projects import numbered
 from texallon.store.shots import ShotStore
 
 PROJECT = "Midwinter Glasshouse"
@@ -21,9 +22,19 @@ def _written(folder: Path) -> tuple[Path, list[Path]]:
     return folder, write_demo(folder)
 
 
+def begin_demo_again(store: ShotStore, files: FileStore) -> None:
+    """The demo as it was at first; the one that is there is put away, with a number after its name."""
+    there = next((each for each in store.list_projects() if each.name == PROJECT), None)
+    if there is not None:
+        taken = {each.name for each in store.list_projects()}
+        store.rename_project(there.id, numbered(f"{PROJECT}, before", taken))
+        store.put_away(there.id, True)
+    load_demo(store, files)
+
+
 def load_demo(store: ShotStore, files: FileStore, project: str = PROJECT) -> bool:
     """Add those of the demo's shots that the project lacks; tells whether there were any."""
-    there = {shot.name for shot in store.list_shots() if shot.project == project}
+    there = {shot.name for shot in store.list_shots(binned=True) if shot.project == project}
     if there >= {name.__name__.upper() for name in SHOTS}:
         return False
     with tempfile.TemporaryDirectory() as name:

@@ -11,8 +11,10 @@ from texallon.api.live import Live
 from texallon.api.page import register_page
 from texallon.api.pictures import make_pictures
 from texallon.api.problems import invalid, register_problems
+from texallon.api.projects import make_projects
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
+from texallon.api.shot_list import make_shot_list
 from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
 from texallon.api.vocabulary import make_vocabulary
@@ -69,6 +71,8 @@ def make_app(
     app.logger.setLevel(logging.INFO)
     register_security(app, gate)
     register_problems(app)
+    app.register_api(make_projects(store, files))
+    app.register_api(make_shot_list(store, files, windows))
     app.register_api(make_shots(store, files, windows))
     app.register_api(make_upload(store, files))
     app.register_api(make_pictures(store, files))

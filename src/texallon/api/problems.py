@@ -18,6 +18,7 @@ from texallon.core.document.merge import Conflict
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
 from texallon.store.files import DiskFullError
+from texallon.store.projects import NameTakenError
 from texallon.store.quotas import QuotaError
 from texallon.store.records import AskFirstError, ConflictError, NotFoundError, NothingToDoError, StaleError
 
@@ -107,7 +108,9 @@ def register_problems(app: Flask) -> None:
     @app.errorhandler(DocumentError)
     def _document(error: DocumentError) -> Response:
         items = [ProblemItem(**asdict(each)) for each in error.problems]
-        return problem(422, "The document would not be valid", str(error.problems[0]), problems=items)
+        return problem(
+            422, f"This change does not fit: {error.problems[0].reason}", str(error.problems[0]), problems=items
+        )
 
     @app.errorhandler(MeshError)
     def _mesh(error: MeshError) -> Response:
@@ -147,6 +150,10 @@ def register_problems(app: Flask) -> None:
     @app.errorhandler(NotFoundError)
     def _not_found(error: NotFoundError) -> Response:
         return problem(404, "Not found", str(error))
+
+    @app.errorhandler(NameTakenError)
+    def _name_taken(error: NameTakenError) -> Response:
+        return problem(409, "Not done", f"{error}. Nothing was changed.")
 
     @app.errorhandler(NothingToDoError)
     def _nothing(error: NothingToDoError) -> Response:

@@ -41,18 +41,6 @@ class ShotBody(BaseModel):
     redo_label: str
 
 
-class ListedShot(BaseModel):
-    id: int
-    project: str
-    name: str
-    title: str
-    revision: int
-
-
-class ShotList(BaseModel):
-    shots: list[ListedShot]
-
-
 class PatchOperation(BaseModel):
     """One operation of a JSON Patch (RFC 6902)."""
 

@@ -15,7 +15,6 @@ from texallon.api.shapes import (
     LayerName,
     RevisionList,
     ShotBody,
-    ShotList,
     ShotPath,
     SignalList,
     SignalName,
@@ -81,11 +80,6 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
             theirs = store.current(other)
             windows.changed(other, theirs.revision, theirs.document)
         return shot_answer(current)
-
-    @routes.get("", responses={"200": ShotList}, operation_id="list_shots")
-    def list_shots() -> Response:
-        """All shots of all projects."""
-        return jsonify({"shots": [asdict(shot) for shot in store.list_shots()]})
 
     @routes.get("/<int:shot_id>", responses={"200": ShotBody, "404": ProblemBody}, operation_id="get_shot")
     def get_shot(path: ShotPath) -> Response:

@@ -7,6 +7,7 @@ import numpy as np
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document import Look
+from texallon.core.document.carried_looks import layer_channels
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.problem import Path
 from texallon.core.document.recipe import Recipe
@@ -108,8 +109,12 @@ def sheet_plans(shot: ResolvedShot, look: Look) -> dict[str, Plan]:
         mask = planner.mask(layer, at)
         if layer.where is not None:
             cells[f"{index}/where"] = planner.plan_of({"value": mask, "mask": mask})
-        for name in layer.channels:
-            node = planner.layer_channel(layer, name, at)
+        for name in layer_channels(layer, shot.carried_looks):
+            if layer.look is None:
+                node = planner.layer_channel(layer, name, at)
+            else:
+                below = planner.channel(look, name, ("looks", look_index), index - 1)
+                node = planner.carried_channel(layer, name, at, below)
             cells[f"{index}/{name}"] = planner.plan_of({"value": node, "mask": mask})
     return cells
 

@@ -85,10 +85,30 @@ class SignalUse:
 
 @dataclass(frozen=True)
 class Listed:
-    """A shot in a list."""
+    """A shot in a list, which has them in their order."""
 
     id: int
+    project_id: int
     project: str
     name: str
     title: str
     revision: int
+    frames: int
+    picture: str | None
+    picture_revision: int
+    binned: str | None
+    created: str
+
+
+@dataclass(frozen=True)
+class ListedProject:
+    """A project in a list; `picture` is its first shot's, `put_away` and `created` are moments (ISO 8601)."""
+
+    id: int
+    name: str
+    shots: int
+    binned: int
+    first_shot: int | None
+    picture: str | None
+    put_away: str | None
+    created: str

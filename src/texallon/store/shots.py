@@ -10,19 +10,15 @@ Signals belong to the project: all its shots hold the same ones, so a change to 
 from dataclasses import replace
 from typing import Any
 
-from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch
 from texallon.core.document.merge import merge
 from texallon.core.signal import sharing
-from texallon.store.kept_beside import KeptBeside
-from texallon.store.quotas import check_shots
 from texallon.store.records import (
     NOBODY,
     ConflictError,
     Current,
-    Listed,
     NotFoundError,
     SignalUse,
     StaleError,
@@ -39,55 +35,14 @@ from texallon.store.revisions import (
     revision_of,
     take_name,
 )
-from texallon.store.shared_signals import change_all, share_signals, take_in_signals
-from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
+from texallon.store.shared_signals import change_all, share_signals
+from texallon.store.shot_list import ShotList
+from texallon.store.tables import RevisionRow
 from texallon.store.taking_back import take_back
 
 
-class ShotStore(KeptBeside):
+class ShotStore(ShotList):
     """All that is done with shots in the database."""
-
-    def list_shots(self) -> list[Listed]:
-        with Session(self.engine) as session:
-            rows = session.exec(
-                select(ShotRow, ProjectRow, RevisionRow)
-                .join(ProjectRow, col(ShotRow.project_id) == col(ProjectRow.id))
-                .join(
-                    RevisionRow,
-                    (col(RevisionRow.shot_id) == col(ShotRow.id)) & (col(RevisionRow.number) == col(ShotRow.head)),
-                )
-                .order_by(col(ShotRow.id))
-            ).all()
-            return [
-                Listed(shot.id or 0, project.name, shot.name, revision.document.get("title", ""), shot.head)
-                for shot, project, revision in rows
-            ]
-
-    def add_shot(self, project: str, data: Any, label: str, author: str = "") -> int:
-        """A new shot with its first revision; a name in use gets a number after it. Gives its id; raises `QuotaError`."""
-        shot, document = checked(data)
-        with Session(self.engine) as session:
-            # One after the other: two of one name at once would both find it free.
-            session.exec(text("SELECT pg_advisory_xact_lock(72033)"))  # type: ignore[call-overload]
-            owner = session.exec(select(ProjectRow).where(ProjectRow.name == project)).first()
-            if owner is None:
-                owner = ProjectRow(name=project)
-                session.add(owner)
-                session.flush()
-            session.exec(text("SELECT pg_advisory_xact_lock(72032, :project)").bindparams(project=owner.id))  # type: ignore[call-overload]
-            document = take_in_signals(session, owner.id or 0, document)
-            taken = set(session.exec(select(ShotRow.name).where(ShotRow.project_id == owner.id)).all())
-            check_shots(self.quotas, len(taken))
-            name, number = shot.name, 2
-            while name in taken:
-                name, number = f"{shot.name[:70]} {number}", number + 1
-            document["name"] = name
-            row = ShotRow(project_id=owner.id or 0, name=name, head=1)
-            session.add(row)
-            session.flush()
-            session.add(RevisionRow(shot_id=row.id or 0, number=1, document=document, label=label, author=author))
-            session.commit()
-            return row.id or 0
 
     def current(self, shot_id: int, who: Who = NOBODY) -> Current:
         """The shot as it stands, and what a window can undo and redo; raises `NotFoundError`."""

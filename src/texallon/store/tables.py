@@ -16,17 +16,23 @@ def _moment() -> Any:
     return Field(default_factory=now, sa_column=Column(DateTime(timezone=True), nullable=False))
 
 
+def _moment_or_none() -> Any:
+    return Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=True))
+
+
 class ProjectRow(SQLModel, table=True):
-    """A film."""
+    """A film; `put_away` is when it was, where it is."""
 
     __tablename__ = "projects"
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True, max_length=80)
+    put_away: datetime | None = _moment_or_none()
     created: datetime = _moment()
 
 
 class ShotRow(SQLModel, table=True):
-    """A shot; `head` is the number of its current revision."""
+    """A shot; `head` is the number of its current revision, `place` its place in the project's order (the lowest first), `binned` when it was
+    put into the bin, where it lies there, `picture` the SHA-256 of a small PNG of its revision `picture_revision`."""
 
     __tablename__ = "shots"
     __table_args__ = (UniqueConstraint("project_id", "name"),)
@@ -34,6 +40,10 @@ class ShotRow(SQLModel, table=True):
     project_id: int = Field(foreign_key="projects.id")
     name: str = Field(max_length=80)
     head: int
+    place: int = 0
+    binned: datetime | None = _moment_or_none()
+    picture: str | None = Field(default=None, max_length=64)
+    picture_revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
     created: datetime = _moment()
 
 

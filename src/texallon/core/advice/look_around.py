@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.columns import take_columns
+from texallon.core.document.carried_looks import CarriedLooks, carried_looks, touched_channels
 from texallon.core.document.light import AREAS
 from texallon.core.document.look import Look
 from texallon.core.document.shot import Shot
@@ -53,7 +54,8 @@ def look_around(shot: Shot, scene: Scene, view: View) -> Around:
 
 
 def _touching(shot: Shot, channel: str) -> np.typing.NDArray[np.bool_]:
-    return np.array([any(layer.on and channel in layer.channels for layer in look.layers) for look in shot.looks])
+    carried = carried_looks(shot.looks)
+    return np.array([channel in touched_channels(look, carried) for look in shot.looks])
 
 
 def _shells(shot: Shot, scene: Scene, view: View) -> tuple[int, int]:
@@ -116,13 +118,13 @@ def _surrounding(shot: Shot, scene: Scene, place: Array, begin: float) -> str | 
         return None
     item = scene.shown[int(numbers[0])]
     looks = {look.name: look for look in shot.looks}
-    return None if _lets_light_out(looks[item.look]) else item.name
+    return None if _lets_light_out(looks[item.look], carried_looks(shot.looks)) else item.name
 
 
-def _lets_light_out(look: Look) -> bool:
+def _lets_light_out(look: Look, carried: CarriedLooks) -> bool:
     """Whether light gets out of a body of a look: clear, cut out, or a thin sheet that scatters it through, as a paper lantern does."""
-    channels = {name for layer in look.layers if layer.on for name in layer.channels}
-    return lets_light_through(look) or {"geometry_thin_walled", "subsurface_weight"} <= channels
+    channels = touched_channels(look, carried)
+    return lets_light_through(look, carried) or {"geometry_thin_walled", "subsurface_weight"} <= channels
 
 
 def _directions() -> Array:

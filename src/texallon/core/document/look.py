@@ -2,11 +2,12 @@
 
 from enum import StrEnum
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from texallon.core.document.base import Fraction, Model, Name
 from texallon.core.document.ids import Identified
 from texallon.core.document.recipe import Recipe
+from texallon.core.document.space import Space
 
 
 class Blend(StrEnum):
@@ -26,14 +27,35 @@ class ChannelValue(Model):
     blend: Blend = Blend.replace
 
 
+class LookRef(Model):
+    """Another look that a layer carries: all its layers, blended one after the other with what lies below, lie where the layer does."""
+
+    look: Name
+    bare: bool = Field(
+        False,
+        description="Begin from what channels are by default, as a material of its own; else from what lies below.",
+    )
+    stand_ins: dict[Name, Space] = Field(
+        default_factory=dict,
+        description="What stands in, here, for locators and objects that the look measures from, by their names.",
+    )
+
+
 class Layer(Identified):
-    """One row of a look: where it lies, and the channels it changes there."""
+    """One row of a look: where it lies, and the channels it changes there, or another look that it puts there."""
 
     name: Name
     on: bool = True
     opacity: Fraction = Field(1.0, description="Scales the mask.")
     where: Recipe | None = Field(None, description="The mask; none means everywhere.")
     channels: dict[str, ChannelValue] = Field(default_factory=dict, description="By channel name (OpenPBR Surface).")
+    look: LookRef | None = Field(None, description="Another look, in place of channels of the layer's own.")
+
+    @model_validator(mode="after")
+    def _either(self) -> "Layer":
+        if self.look is not None and self.channels:
+            raise ValueError("a layer has channels of its own or carries a look, not both")
+        return self
 
 
 class Look(Identified):

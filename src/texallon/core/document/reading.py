@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.carried_looks import carrying_problems
 from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
 from texallon.core.document.names import duplicates, nearest
@@ -129,6 +130,10 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
     locators = {locator.name for locator in shot.locators}
     for index, look in enumerate(shot.looks):
         yield from unique([layer.name for layer in look.layers], "looks", index, "layers")
+        for layer_index, layer in enumerate(look.layers):
+            if layer.look is not None:
+                yield from known(layer.look.look, looks, "look", "looks", index, "layers", layer_index, "look", "look")
+    yield from carrying_problems(shot.looks)
     for index, item in enumerate(shot.objects):
         yield from known(item.look, looks, "look", "objects", index, "look")
         yield from known(item.follows, locators, "locator", "objects", index, "follows")

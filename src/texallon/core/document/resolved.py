@@ -5,6 +5,7 @@ from typing import NamedTuple
 from pydantic import Field
 
 from texallon.core.derived import content_key
+from texallon.core.document.carried_looks import CarriedLooks, carried_looks
 from texallon.core.document.shot import Shot
 
 
@@ -27,6 +28,11 @@ class ResolvedShot(Shot):
     """A shot whose members hold what they are at a time: no keys, no formulas."""
 
     time: Time = Field(default=Time(), exclude=True)
+
+    @property
+    def carried_looks(self) -> CarriedLooks:
+        """The looks that layers carry, by name."""
+        return carried_looks(self.looks)
 
     @property
     def content_key(self) -> str:

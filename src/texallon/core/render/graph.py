@@ -19,6 +19,7 @@ import numpy as np
 
 from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
 from texallon.core.document.base import Vector
+from texallon.core.document.carried_looks import CarriedLooks
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object import FileRef, Object
@@ -78,6 +79,7 @@ class ScopeOfPlans:
     signals: tuple[Signal, ...]
     locators: tuple[Locator, ...]
     objects: tuple[Placement, ...]
+    carried_looks: CarriedLooks
     camera: Aim
     time: Time
 
@@ -225,7 +227,7 @@ class FrameGraph:
     @cached_property
     def traits(self) -> tuple[LookTraits, ...]:
         """What rays must know of each look."""
-        return tuple(look_traits(look) for look in self.shot.looks)
+        return tuple(look_traits(look, self.carried_looks) for look in self.shot.looks)
 
     @cached_property
     def groups(self) -> tuple[str, ...]:
@@ -277,6 +279,11 @@ class FrameGraph:
     # -- looks ---------------------------------------------------------------------------------------------------
 
     @cached_property
+    def carried_looks(self) -> CarriedLooks:
+        """The looks that layers carry, by name."""
+        return self.shot.carried_looks
+
+    @cached_property
     def scope(self) -> ScopeOfPlans:
         """What plans depend on beside their look."""
         placements = tuple(
@@ -284,7 +291,7 @@ class FrameGraph:
         )
         shot = self.shot
         aim = Aim(shot.camera.position, shot.camera.target)
-        return ScopeOfPlans(tuple(shot.signals), tuple(shot.locators), placements, aim, shot.time)
+        return ScopeOfPlans(tuple(shot.signals), tuple(shot.locators), placements, self.carried_looks, aim, shot.time)
 
     @cached_property
     def scope_key(self) -> str:
@@ -323,7 +330,7 @@ class FrameGraph:
         """The light that looks send out themselves."""
         plans: list[Plan | None] = []
         for number, look in enumerate(self.shot.looks):
-            channels = emission_channels(look)
+            channels = emission_channels(look, self.carried_looks)
             plans.append(self.plan(number, channels) if channels else None)
         rows = join_rows([self._rows(plan) for plan in plans])
         return Emission(tuple(plans), rows, self.shot.camera.exposure)

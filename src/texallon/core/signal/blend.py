@@ -82,4 +82,5 @@ def blend_layer(below: Array, value: Array, mask: Array, mode: Int, opacity: Flo
         elif mode == 4:
             v = min(b, v)
         t = m * opacity
-        out[i] = b if t == zero else b + t * (v - b)
+        # Where it covers whole it is the layer's own value, which b + (v − b) is not to the last bit.
+        out[i] = b if t == zero else (v if t == one else b + t * (v - b))

@@ -3,7 +3,8 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from texallon.core.document.look import Look
+from texallon.core.document.carried_looks import layer_channels
+from texallon.core.document.look import Layer, Look
 from texallon.core.document.problem import DocumentError, Path, Problem
 from texallon.core.document.reading import MOST_PROBLEMS
 from texallon.core.document.resolved import resolve
@@ -21,6 +22,12 @@ def check_shot(document: Shot) -> list[Problem]:
     """
     shot = resolve(document)
     return check_recipes(shot, shot.looks)
+
+
+def _carried(planner: Planner, layer: Layer, at: Path) -> None:
+    """Plan all that a layer's look puts there, as with its stand-ins."""
+    for name in layer_channels(layer, planner.shot.carried_looks):
+        planner.carried_channel(layer, name, at, planner.default(name))
 
 
 def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
@@ -51,6 +58,8 @@ def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
         for layer_index, layer in enumerate(look.layers):
             at: Path = ("looks", look_index, "layers", layer_index)
             attempt(partial(planner.mask, layer, at))
+            if layer.look is not None:
+                attempt(partial(_carried, planner, layer, at))
             for name in layer.channels:
                 attempt(partial(planner.layer_channel, layer, name, at))
     return list(problems.values())

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 
+from texallon.core.document.carried_looks import touched_channels
 from texallon.core.document.channels import CHANNELS
 from texallon.core.document.look import Look
 from texallon.core.document.problem import Path
@@ -44,7 +45,7 @@ def plan_channels(scope: PlanScope, look: Look, number: int, channels: frozenset
     channels : frozenset of str, optional
         All that any layer touches, unless given.
     """
-    touched = {name for layer in look.layers if layer.on for name in layer.channels}
+    touched = touched_channels(look, scope.carried_looks)
     wanted = [channel.name for channel in CHANNELS if channel.name in (touched if channels is None else channels)]
     planner = Planner(scope)
     at: Path = ("looks", number)

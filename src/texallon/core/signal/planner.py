@@ -9,13 +9,15 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 
+from texallon.core.document.carried_looks import CarriedLooks
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.locator import Locator
-from texallon.core.document.look import Layer, Look
+from texallon.core.document.look import Blend, Layer, Look
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Path, Problem, pointer
 from texallon.core.document.recipe import Recipe, Signal, SignalRef, Step
@@ -65,6 +67,9 @@ class PlanScope(Protocol):
     def objects(self) -> Sequence[Placed]: ...
 
     @property
+    def carried_looks(self) -> CarriedLooks: ...
+
+    @property
     def camera(self) -> Aimed: ...
 
     @property
@@ -83,6 +88,10 @@ class Planner:
     _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
     _world_to_space: dict[str, Matrix] = field(default_factory=dict)
     _outputs: dict[str, int] = field(default_factory=dict)
+
+    @cached_property
+    def _carried_looks(self) -> CarriedLooks:
+        return self.shot.carried_looks
 
     def want(self, name: str, node: int) -> None:
         """Ask for a node's value under a name.
@@ -181,7 +190,7 @@ class Planner:
             self._signals[known] = self.recipe(self.shot.signals[index].recipe, path, inner)[-1]
         return self._signals[known]
 
-    def mask(self, layer: Layer, at: Path) -> int:
+    def mask(self, layer: Layer, at: Path, scope: Scope | None = None) -> int:
         """The node of a layer's mask, before opacity.
 
         Parameters
@@ -190,10 +199,12 @@ class Planner:
             One of the look's.
         at : Path
             Where it stands in the document, for errors.
+        scope : Scope, optional
+            Of the look, where a layer of another carries it.
         """
         if layer.where is None:
             return self._constant(1.0)
-        node = self.recipe(layer.where, (*at, "where"))[-1]
+        node = self.recipe(layer.where, (*at, "where"), scope)[-1]
         if self._nodes[node].width != 1:
             last = len(layer.where.steps) - 1
             reason = "a mask is a number, and this recipe gives a colour"
@@ -214,19 +225,64 @@ class Planner:
         below : int, optional
             `(n,)` the value below; of a look the last layer that counts.
         """
-        channel = CHANNEL_BY_NAME[name]
-        value = self._constant(channel.default if channel.width > 1 else channel.default[0])
-        for index, layer in enumerate(look.layers if below is None else look.layers[: below + 1]):
-            entry = layer.channels.get(name)
-            if entry is None or not layer.on or layer.opacity == 0:
+        layers = look.layers if below is None else look.layers[: below + 1]
+        return self._blended(layers, name, at, self.default(name), None)
+
+    def carried_channel(self, layer: Layer, name: str, at: Path, below: int, scope: Scope | None = None) -> int:
+        """The node of a channel as the look that a layer carries makes it from what lies below, before the layer's mask.
+
+        Parameters
+        ----------
+        layer : Layer
+            One that carries a look.
+        name : str
+            Of the channel.
+        at : Path
+            Where the layer stands in the document, for errors.
+        below : int
+            The node of the channel's value below the layer.
+        scope : Scope, optional
+            Of the layer's own look, where another's layer carries it.
+        """
+        assert layer.look is not None
+        outer = scope or Scope()
+        found = self._carried_looks[layer.look.look]
+        spaces = dict(outer.spaces) | {key: outer.bound(place) for key, place in layer.look.stand_ins.items()}
+        inner = replace(outer, spaces=tuple(sorted(spaces.items(), key=lambda pair: pair[0])))
+        start = self.default(name) if layer.look.bare else below
+        return self._blended(found.look.layers, name, ("looks", found.number), start, inner)
+
+    def _blended(self, layers: Sequence[Layer], name: str, at: Path, below: int, scope: Scope | None) -> int:
+        """A channel's value after some layers, one after the other over what lies below."""
+        value = below
+        for index, layer in enumerate(layers):
+            if not layer.on or layer.opacity == 0:
                 continue
             here = (*at, "layers", index)
-            own = self.layer_channel(layer, name, here)
-            blend = LayerBlend(mode=entry.blend, opacity=layer.opacity)
-            value = self._add(blend, value, {"value": own, "mask": self.mask(layer, here)})
+            if layer.look is not None:
+                own, mode = self.carried_channel(layer, name, here, value, scope), Blend.replace
+                if own == value:
+                    continue
+            elif name in layer.channels:
+                own, mode = self.layer_channel(layer, name, here, scope), layer.channels[name].blend
+            else:
+                continue
+            blend = LayerBlend(mode=mode, opacity=layer.opacity)
+            value = self._add(blend, value, {"value": own, "mask": self.mask(layer, here, scope)})
         return value
 
-    def layer_channel(self, layer: Layer, name: str, at: Path) -> int:
+    def default(self, name: str) -> int:
+        """The node of what a channel is by default.
+
+        Parameters
+        ----------
+        name : str
+            Of the channel.
+        """
+        channel = CHANNEL_BY_NAME[name]
+        return self._constant(channel.default if channel.width > 1 else channel.default[0])
+
+    def layer_channel(self, layer: Layer, name: str, at: Path, scope: Scope | None = None) -> int:
         """The node of what a layer puts into a channel, before its mask.
 
         Parameters
@@ -237,13 +293,15 @@ class Planner:
             Of the signal, channel or output.
         at : Path
             Where it stands in the document, for errors.
+        scope : Scope, optional
+            Of the look, where a layer of another carries it.
         """
         where = (*at, "channels", name)
         if name not in CHANNEL_BY_NAME:
             raise DocumentError(
                 [Problem(pointer(*where), f"there is no channel “{name}”", nearest(name, CHANNEL_BY_NAME))]
             )
-        node = self.recipe(layer.channels[name].recipe, (*where, "recipe"))[-1]
+        node = self.recipe(layer.channels[name].recipe, (*where, "recipe"), scope)[-1]
         if self._nodes[node].width > CHANNEL_BY_NAME[name].width:
             reason = f"{name} is a number, and this recipe gives a colour"
             raise DocumentError([Problem(pointer(*where, "recipe"), reason, "end it with a number")])

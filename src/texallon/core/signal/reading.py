@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from texallon.core.document.carried_looks import CarriedLooks, layer_channels
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.document.look import Blend, Layer, Look
 from texallon.core.document.problem import Path
@@ -45,13 +46,14 @@ class ChannelReading:
 
 @dataclass(frozen=True)
 class LayerReading:
-    """A layer at the point; `weight` is its mask times its opacity."""
+    """A layer at the point; `weight` is its mask times its opacity, `look` the name of the look that it carries."""
 
     name: str
     on: bool
     mask: tuple[StepReading, ...]
     weight: float
     channels: tuple[ChannelReading, ...]
+    look: str = ""
 
 
 @dataclass(frozen=True)
@@ -85,10 +87,11 @@ class ReadingPlan:
     look: Look
     _planner: Planner = field(init=False)
     _nodes: dict[Path, list[int]] = field(default_factory=dict)
-    _after: dict[tuple[int, str], int] = field(default_factory=dict)
+    _carried: CarriedLooks = field(init=False)
 
     def __post_init__(self) -> None:
         self._planner = Planner(self.shot)
+        self._carried = self.shot.carried_looks
         index = self.shot.looks.index(self.look)
         for number, layer in enumerate(self.look.layers):
             at: Path = ("looks", index, "layers", number)
@@ -96,8 +99,14 @@ class ReadingPlan:
                 self._want(layer.where, (*at, "where"))
             for name, entry in layer.channels.items():
                 self._want(entry.recipe, (*at, "channels", name, "recipe"))
-                self._after[number, name] = self._planner.channel(self.look, name, ("looks", index), number)
-                self._planner.want(f"after {number} {name}", self._after[number, name])
+            for name in layer_channels(layer, self._carried):
+                after = self._planner.channel(self.look, name, ("looks", index), number)
+                self._planner.want(f"after {number} {name}", after)
+                if layer.look is not None:
+                    below = self._planner.channel(self.look, name, ("looks", index), number - 1)
+                    own = self._planner.carried_channel(layer, name, at, below)
+                    self._planner.want(f"below {number} {name}", below)
+                    self._planner.want(f"own {number} {name}", own)
 
     @property
     def plan(self) -> Plan:
@@ -142,7 +151,20 @@ class ReadingPlan:
             after = _numbers(values[f"after {number} {name}"])
             label = CHANNEL_BY_NAME[name].label
             channels.append(ChannelReading(name, label, entry.blend.value, steps[-1].value, after, steps))
-        return LayerReading(layer.name, layer.on, mask, weight, tuple(channels))
+        if layer.look is None:
+            return LayerReading(layer.name, layer.on, mask, weight, tuple(channels))
+        names = layer_channels(layer, self._carried)
+        carried = [self._carried_channel(each.name, number, values) for each in CHANNELS if each.name in names]
+        shown = tuple(each for each in carried if each is not None)
+        return LayerReading(layer.name, layer.on, mask, weight, shown, layer.look.look)
+
+    def _carried_channel(self, name: str, number: int, values: Values) -> ChannelReading | None:
+        """What a look that a layer carries puts into a channel; nothing where it leaves it as it is below."""
+        own = _numbers(values[f"own {number} {name}"])
+        if own == _numbers(values[f"below {number} {name}"]):
+            return None
+        after = _numbers(values[f"after {number} {name}"])
+        return ChannelReading(name, CHANNEL_BY_NAME[name].label, Blend.replace.value, own, after, ())
 
     def _steps(self, recipe: Recipe, path: Path, values: Values, points: Points) -> tuple[StepReading, ...]:
         format_input: list[tuple[str, bool, bool, tuple[float, ...], str]] = []
@@ -261,7 +283,8 @@ def lines(reading: Reading) -> Iterator[str]:
         return " ".join(number_text(x) for x in value)
 
     for layer in reversed(reading.layers):
-        yield f"{layer.name}{'' if layer.on else ' (off)'}: {number_text(layer.weight)}"
+        carried = f", look “{layer.look}”" if layer.look else ""
+        yield f"{layer.name}{carried}{'' if layer.on else ' (off)'}: {number_text(layer.weight)}"
         for step in layer.mask:
             mark = f"  ← {step.reason}" if step.decided and step.reason else ("  ←" if step.decided else "")
             yield f"    {step.op}{'' if step.on else ' (off)'}: {shown(step.value)}{mark}"

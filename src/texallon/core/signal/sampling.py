@@ -5,6 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.document.carried_looks import layer_channels
 from texallon.core.document.channels import CHANNEL_BY_NAME
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem, pointer
@@ -96,8 +97,13 @@ def _find(planner: Planner, shot: Shot, look_name: str, signal: str) -> int:
         at = ("looks", look_index, "layers", index)
         if what == "where":
             return planner.mask(layer, at)
+        names = layer_channels(layer, planner.shot.carried_looks)
         if what in layer.channels:
             return planner.layer_channel(layer, what, at)
-        known = [f"{layer_name}.{name}" for name in ("where", *layer.channels)]
+        if what in names:
+            return planner.carried_channel(
+                layer, what, at, planner.channel(look, what, ("looks", look_index), index - 1)
+            )
+        known = [f"{layer_name}.{name}" for name in ("where", *sorted(names))]
     here = ("looks", look_index)
     raise DocumentError([Problem(pointer(*here), f"there is no signal “{signal}”", nearest(signal, known))])

@@ -2,6 +2,7 @@
 
 from typing import NamedTuple
 
+from texallon.core.document.carried_looks import CarriedLooks, touched_channels
 from texallon.core.document.look import Look
 
 LETS_THROUGH = frozenset({"transmission_weight", "geometry_opacity"})
@@ -18,15 +19,17 @@ class LookTraits(NamedTuple):
     subsurface: bool
 
 
-def look_traits(look: Look) -> LookTraits:
+def look_traits(look: Look, carried: CarriedLooks) -> LookTraits:
     """A look's traits, from the channels that its layers set; no value is looked at.
 
     Parameters
     ----------
     look : Look
         Layers that are off don't count.
+    carried : mapping
+        Looks that layers carry, by name.
     """
-    channels = {name for layer in look.layers if layer.on for name in layer.channels}
+    channels = touched_channels(look, carried)
     return LookTraits(
         look.name,
         not LETS_THROUGH.isdisjoint(channels),
@@ -36,12 +39,14 @@ def look_traits(look: Look) -> LookTraits:
     )
 
 
-def lets_light_through(look: Look) -> bool:
+def lets_light_through(look: Look, carried: CarriedLooks) -> bool:
     """Whether any layer may make the look clear or cut it out, so that shadow rays must ask it.
 
     Parameters
     ----------
     look : Look
         Layers that are off don't count.
+    carried : mapping
+        Looks that layers carry, by name.
     """
-    return look_traits(look).clear
+    return look_traits(look, carried).clear

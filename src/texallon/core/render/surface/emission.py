@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from texallon.core.derived import content_key
+from texallon.core.document.carried_looks import CarriedLooks, touched_channels
 from texallon.core.document.look import Look
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array
@@ -42,16 +43,18 @@ EMISSION_CHANNELS = frozenset(
 """What a surface's own light depends on."""
 
 
-def emission_channels(look: Look) -> frozenset[str]:
+def emission_channels(look: Look, carried: CarriedLooks) -> frozenset[str]:
     """The channels that a look's own light depends on; empty where it can't shine.
 
     Parameters
     ----------
     look : Look
         Layers that are off don't count.
+    carried : mapping
+        Looks that layers carry, by name.
     """
-    touched = {name for layer in look.layers if layer.on for name in layer.channels}
-    return frozenset(touched & EMISSION_CHANNELS) if touched & EMITTING else frozenset()
+    touched = touched_channels(look, carried)
+    return touched & EMISSION_CHANNELS if touched & EMITTING else frozenset()
 
 
 @dataclass(frozen=True)
