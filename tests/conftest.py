@@ -144,6 +144,7 @@ def serving(world: World, headers: Mapping[str, str] | None = None, **settings: 
         "TEXALLON_DATA": str(world.data),
         "TEXALLON_DATABASE": world.url,
         "TEXALLON_PORT": str(port),
+        "TEXALLON_PORTRAITS": "0",
         "TEXALLON_RENDER_PROCESSES": "1",  # as on the smallest machine, wherever the tests run
         **settings,
     }

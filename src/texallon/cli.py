@@ -338,11 +338,13 @@ def ops(as_json: bool) -> None:
 
 
 @main.command()
-def schema() -> None:
+@click.option("--pack", "of_pack", is_flag=True, help="Of a pack's manifest instead.")
+def schema(of_pack: bool) -> None:
     """Print the JSON Schema of a shot's document."""
     from texallon.core.signal.schema import shot_schema
+    from texallon.packing.manifest import manifest_schema
 
-    click.echo(json.dumps(shot_schema(), indent=2, ensure_ascii=False))
+    click.echo(json.dumps(manifest_schema() if of_pack else shot_schema(), indent=2, ensure_ascii=False))
 
 
 @main.command()
@@ -374,6 +376,55 @@ def _safely(work: Callable[[], None]) -> None:
             _fail(f"the database does not work: {' '.join(str(getattr(error, 'orig', error)).split())[:300]}")
 
     _plainly(within)
+
+
+@main.command()
+@click.argument("shots", nargs=-1, type=click.Path(path_type=Path))
+@click.option("--project", default="", help="Its name; of the data folder, where no documents are given.")
+@click.option("--shot", "chosen", multiple=True, help="The name of a shot of the project; all of it unless given.")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="The .zip file.")
+@click.option("--data", type=click.Path(path_type=Path), default=Path(".data"), help="The data folder.")
+@click.option("--database", default="", help="URL of the database, where it is not the folder's own.")
+def pack(shots: tuple[Path, ...], project: str, chosen: tuple[str, ...], out: Path, data: Path, database: str) -> None:
+    """Write SHOTS, documents beside their files, or a project of the data folder into one .zip."""
+
+    def work() -> None:
+        from texallon.packing.shell import pack_documents, pack_project
+
+        if shots and chosen:
+            raise ValueError("--shot: it names a shot of the data folder, and documents were given")
+        if not shots and not project:
+            raise ValueError("--project: which, or which documents?")
+        if shots:
+            manifest = pack_documents([(load_shot(path), path) for path in shots], project, out)
+        else:
+            manifest = pack_project(data.resolve(), database, project, chosen, out)
+        click.echo(f"{out}: {len(manifest.shots)} shots, {len(manifest.files)} files")
+
+    _safely(work)
+
+
+@main.command()
+@click.argument("pack", type=click.Path(path_type=Path))
+@click.option("--out", type=click.Path(path_type=Path, file_okay=False), help="A new folder for plain files.")
+@click.option("--data", type=click.Path(path_type=Path), help="A data folder that it becomes a new project of.")
+@click.option("--database", default="", help="URL of the database, where it is not the folder's own.")
+def unpack(pack: Path, out: Path | None, data: Path | None, database: str) -> None:
+    """Check PACK and lay it out as plain files, or bring it into a data folder as a project."""
+
+    def work() -> None:
+        from texallon.packing.shell import unpack_into_data, unpack_into_folder
+
+        if (out is None) == (data is None):
+            raise ValueError("--out or --data: one of them says where to")
+        if out is not None:
+            for path in unpack_into_folder(pack, out):
+                click.echo(path)
+        elif data is not None:
+            name, count = unpack_into_data(pack, data.resolve(), database)
+            click.echo(f"{name}: {count} shots")
+
+    _safely(work)
 
 
 DATA = click.option("--data", type=click.Path(path_type=Path), default=Path(".data"), help="The data folder.")

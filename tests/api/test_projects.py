@@ -2,15 +2,22 @@
 
 import time
 from typing import Any
+from urllib.parse import quote
 
+import numpy as np
 import pytest
+from PIL import Image
+from sqlmodel import Session, select
 
 from tests.conftest import Server, World
+from texallon.api.portraits import Portraits
 from texallon.core.document import read_shot
 from texallon.core.geometry.mesh import Mesh
 from texallon.load_demo import PROJECT
+from texallon.starter.begin import begin_shot
 from texallon.starter.documents import new_shot
 from texallon.starter.test_body import turned_body
+from texallon.store.tables import ShotRow
 
 
 def make(server: Server, name: str, start: str = "starter") -> dict[str, Any]:
@@ -71,15 +78,15 @@ def test_a_shot_goes_to_the_bin_and_back_and_is_deleted_only_by_its_name(server:
     made = make(server, "binned", "empty")
     shot, number = made["shot"], made["id"]
     server.edit(shot, 1, {"op": "replace", "path": "/title", "value": "kept"})
-    assert server.ask("DELETE", f"/api/shots/{shot}?name=SH010").status == 409, "not in the bin"
+    assert server.ask("DELETE", f"/api/shots/{shot}/for-good?name=SH010").status == 409, "not in the bin"
     assert server.ask("POST", f"/api/shots/{shot}/bin", b"").status == 204
     assert names(server, number) == [] and names(server, number, True) == ["SH010"]
     assert server.ask("DELETE", f"/api/shots/{shot}/bin").status == 204
     back = server.ask("GET", f"/api/shots/{shot}").json
     assert (back["document"]["title"], back["revision"]) == ("kept", 2)
     server.ask("POST", f"/api/shots/{shot}/bin", b"")
-    assert server.ask("DELETE", f"/api/shots/{shot}?name=SH020").status == 409
-    assert server.ask("DELETE", f"/api/shots/{shot}?name=SH010").status == 204
+    assert server.ask("DELETE", f"/api/shots/{shot}/for-good?name=SH020").status == 409
+    assert server.ask("DELETE", f"/api/shots/{shot}/for-good?name=SH010").status == 204
     assert server.ask("GET", f"/api/shots/{shot}").status == 404 and names(server, number, True) == []
 
 
@@ -117,7 +124,11 @@ def test_the_demo_begins_again_and_keeps_what_was_done(server: Server, world: Wo
     assert len(names(server, again.json["id"])) == 13
     old = server.ask("GET", f"/api/shots/{shot.id}").json
     assert old["document"]["title"] == "mine" and old["project"].startswith(f"{PROJECT}, before")
-    assert projects(server)[old["project"]]["put_away"]
+    away = projects(server)[old["project"]]
+    assert away["put_away"]
+    # As it was, for other tests of this server.
+    server.ask("DELETE", f"/api/projects/{again.json['id']}?name={quote(PROJECT)}")
+    assert server.ask("PATCH", f"/api/projects/{away['id']}", {"name": PROJECT, "put_away": False}).status == 204
 
 
 def test_five_hundred_shots_are_listed_fast(server: Server, world: World) -> None:
@@ -160,3 +171,23 @@ def test_the_test_body_is_one_closed_surface_of_its_size(tmp_path: Any) -> None:
     welded.update_faces(welded.nondegenerate_faces())
     assert welded.is_watertight and welded.euler_number == 2 and welded.volume > 0
     assert 0.83 < welded.extents[1] < 0.85
+
+
+def test_shots_that_nobody_opened_get_a_picture_in_the_background(world: World) -> None:
+    with Session(world.engine) as session:
+        for row in session.exec(select(ShotRow)).all():
+            row.picture = row.picture or "0" * 64  # those of other tests are left alone
+            session.add(row)
+        session.commit()
+    broken = {
+        **new_shot("S", "broken", None),
+        "objects": [{"name": "a", "geometry": {"file": "gone.glb"}, "look": "grey"}],
+    }
+    bad = world.store.add_shot("portraits", broken, "t")
+    good = begin_shot(world.store, world.files, "portraits", "T", "", "starter")
+    portraits = Portraits(world.store, world.files)
+    assert portraits.draw_next() and portraits.draw_next() and not portraits.draw_next()
+    listed = {each.id: each for each in world.store.list_shots() if each.project == "portraits"}
+    assert listed[bad].picture is None and listed[good].picture is not None
+    with Image.open(world.files.path(listed[good].picture, ".png")) as picture:
+        assert picture.size == (240, 135) and np.asarray(picture).std() > 10

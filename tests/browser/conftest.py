@@ -54,8 +54,25 @@ class Bench:
         expect(self.canvas).to_have_attribute("data-show", kind, timeout=30_000)
 
     def saved(self, revision: int) -> None:
-        expect(self.page.get_by_text(f"saved, revision {revision}", exact=True)).to_be_visible(timeout=30_000)
+        status = self.page.get_by_title(f"revision {revision}", exact=True)
+        expect(status).to_have_text("saved", timeout=30_000)
         expect(self.canvas).to_have_attribute("data-revision", str(revision), timeout=30_000)
+
+    @property
+    def opened(self) -> int:
+        """The number of the shot that lies open."""
+        return int(self.page.locator("[data-shot-id]").get_attribute("data-shot-id") or 0)
+
+    def browse(self, name: str, project: str = "") -> None:
+        """Open another shot, of this project or another, as a person does: by the list of projects and shots."""
+        before = str(self.opened)
+        self.page.locator("[data-shot-id]").click()
+        browser = self.page.get_by_role("dialog", name="projects and shots")
+        if project:
+            browser.get_by_role("navigation").get_by_role("button", name=project).first.click()
+        browser.get_by_role("button", name=re.compile(f"^open {name}( |$)")).click()
+        expect(browser).to_be_hidden()
+        expect(self.page.locator("[data-shot-id]")).not_to_have_attribute("data-shot-id", before)
 
     def document(self) -> Any:
         return self.server.ask("GET", f"/api/shots/{self.shot}").json["document"]

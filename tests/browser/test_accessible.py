@@ -27,7 +27,7 @@ def test_the_bench_and_a_mask_alone(bench: Bench) -> None:
     assert faults(bench.page) == []
 
 
-@pytest.mark.parametrize("panel", ["snapshots", "scene", "signals", "memory"])
+@pytest.mark.parametrize("panel", ["history", "scene", "signals", "memory"])
 def test_a_panel(bench: Bench, panel: str) -> None:
     page = bench.page
     page.locator("[data-panel-button]").filter(has_text=panel).click()

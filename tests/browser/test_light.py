@@ -126,7 +126,7 @@ def test_only_a_part_is_worked_on_and_work_rests_when_paused(bench: Bench) -> No
     page.mouse.up()
     expect(page.locator(".region")).to_be_visible()
     assert bench.document()["camera"]["position"], "the camera has not moved"
-    expect(page.get_by_text("saved, revision 1")).to_be_visible()
+    expect(page.get_by_title("revision 1", exact=True)).to_have_text("saved")
     bench.full()
     page.get_by_role("button", name="pause").click()
     expect(page.get_by_text(re.compile("paused"))).to_be_visible(timeout=30_000)
@@ -142,7 +142,7 @@ def test_a_reference_picture_stands_beside_or_under_the_picture(bench: Bench, tm
     wide = np.zeros((40, 80, 3), np.uint8)
     wide[:, :40] = (200, 30, 30)
     Image.fromarray(wide).save(tmp_path / "plate.png")
-    page.get_by_role("button", name="snapshots 0").click()
+    page.get_by_role("button", name="history 0").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_label("reference picture", exact=True).select_option("bring in")
     chooser.value.set_files(tmp_path / "plate.png")

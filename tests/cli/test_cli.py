@@ -285,3 +285,21 @@ def test_whatever_is_wrong_is_one_line_and_status_1(demo_folder: Path, arguments
     assert done.returncode == 1
     assert done.stderr.startswith("texallon: ") and done.stderr.count("\n") == 1 and len(done.stderr) < 500
     assert words in done.stderr
+
+
+def test_a_pack_goes_out_and_in_by_the_shell(demo: Path, tmp_path: Path) -> None:
+    out, folder = tmp_path / "film.zip", tmp_path / "laid out"
+    done = texallon("pack", str(demo / "GH020.json"), str(demo / "GH070.json"), "--out", str(out))
+    assert done.returncode == 0 and "2 shots" in done.stdout
+    done = texallon("unpack", str(out), "--out", str(folder))
+    assert done.returncode == 0 and (folder / "GH020.json").is_file() and (folder / "manifest.json").is_file()
+    again = tmp_path / "again.zip"
+    texallon(
+        "pack", str(folder / "GH020.json"), str(folder / "GH070.json"), "--project", demo.name, "--out", str(again)
+    )
+    assert again.read_bytes() == out.read_bytes()
+    refused = texallon("unpack", str(out), "--out", str(folder))
+    assert refused.returncode == 1 and "not empty" in refused.stderr
+    refused = texallon("unpack", str(demo / "GH020.json"), "--out", str(tmp_path / "no"))
+    assert refused.returncode == 1 and "no zip" in refused.stderr and not (tmp_path / "no").exists()
+    assert texallon("unpack", str(out)).returncode == 1

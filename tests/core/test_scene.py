@@ -104,8 +104,8 @@ def test_clear_looks_are_known_by_their_layers() -> None:
     water = look("water", layer("w", transmission_weight=value(1.0)))
     off = {**water, "layers": [{**water["layers"][0], "on": False}]}
     document = shot(looks=[water])
-    assert lets_light_through(document.looks[0])
-    assert not lets_light_through(shot(looks=[off]).looks[0])
+    assert lets_light_through(document.looks[0], {})
+    assert not lets_light_through(shot(looks=[off]).looks[0], {})
 
 
 def test_moving_an_object_keeps_the_tables_and_changes_the_key() -> None:

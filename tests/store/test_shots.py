@@ -162,7 +162,8 @@ def test_revisions_hold_whole_documents(world: World, fresh_shot: int) -> None:
         ).all()
     assert [row.number for row in rows] == [1, 2]
     assert rows[1].patch == title("x")
-    assert world.store.revisions(fresh_shot, 10)[0][:2] == (2, "the title")
+    newest = world.store.revisions(fresh_shot, 10)[0]
+    assert (newest.number, newest.label, newest.words) == (2, "the title", "title basin at thaw → x")
 
 
 def test_a_file_is_kept_once_under_its_digest(tmp_path: Path) -> None:

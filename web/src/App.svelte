@@ -10,8 +10,9 @@
   import ImportReportDialog from './scene/ImportReportDialog.svelte';
   import QuestionDialog from './people/QuestionDialog.svelte';
   import ScenePanel from './scene/ScenePanel.svelte';
-  import SnapshotPanel from './history/SnapshotPanel.svelte';
+  import HistoryPanel from './history/HistoryPanel.svelte';
   import SignalPanel from './signals/SignalPanel.svelte';
+  import ShotBrowser from './shots/ShotBrowser.svelte';
   import Stage from './stage/Stage.svelte';
   import TimeStrip from './bar/TimeStrip.svelte';
   import TopBar from './bar/TopBar.svelte';
@@ -21,8 +22,9 @@
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'snapshots' | 'scene' | 'signals' | 'memory' | 'people'>('');
+  let panel = $state<'' | 'history' | 'scene' | 'signals' | 'memory' | 'people'>('');
   let advice = $state(true);
+  let browsing = $state(false);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
   let popover: HTMLDivElement | undefined = $state();
@@ -53,14 +55,31 @@
     await loadSnapshots();
   }
 
+  function browse() {
+    keepPicture();
+    browsing = !browsing;
+  }
+
+  /** Have the picture that is seen kept as the shot's in lists, where it is good enough. */
+  function keepPicture() {
+    const head = live.head;
+    if (!head || head.show.kind !== 'picture' || head.samples < 4 || shot.saving) return;
+    const session = live.session;
+    void client.POST('/api/shots/{shot_id}/picture', {
+      params: { path: { shot_id: shot.id } },
+      body: { session },
+    });
+  }
+
   async function change(id: number) {
+    keepPicture();
     if (await shot.open(id)) await opened();
   }
 
   $effect(() => live.setPlace(bench.opened ? `${bench.look} · ${bench.opened.title}` : ''));
 
   onMount(() => {
-    void shot.start().then(opened);
+    void shot.start().then(() => (shot.id ? opened() : browse()));
   });
 
   function key(event: KeyboardEvent) {
@@ -74,6 +93,9 @@
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'a') {
       event.preventDefault();
       bench.toggle();
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 'o') {
+      event.preventDefault();
+      browse();
     } else if (!command && !event.altKey && event.key.toLowerCase() === 's') {
       if (live.show.kind !== 'picture') bench.nextStyle();
     } else if (event.key === 'Escape') {
@@ -105,7 +127,8 @@
     onadvice={() => (advice = !advice)}
     snapshots={snapshots.length}
     onpanel={(next) => (panel = next)}
-    onshot={change}
+    {browsing}
+    onbrowse={browse}
   />
   <div class="upper">
     <Stage {compared} {title} onstopcompare={() => (compared = null)} />
@@ -115,13 +138,8 @@
   <TimeStrip />
   {#if panel}
     <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
-      {#if panel === 'snapshots'}
-        <SnapshotPanel
-          {snapshots}
-          {compared}
-          oncompare={(next) => (compared = next)}
-          onkept={loadSnapshots}
-        />
+      {#if panel === 'history'}
+        <HistoryPanel {snapshots} {compared} oncompare={(next) => (compared = next)} onkept={loadSnapshots} />
       {:else if panel === 'memory'}
         <MemoryPanel />
       {:else if panel === 'people'}
@@ -132,6 +150,9 @@
         <ScenePanel onopened={opened} />
       {/if}
     </div>
+  {/if}
+  {#if browsing}
+    <ShotBrowser onopen={(id) => void change(id)} onclose={() => (browsing = false)} />
   {/if}
   <QuestionDialog />
   <ImportReportDialog />

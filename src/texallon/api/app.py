@@ -8,8 +8,10 @@ from pydantic import BaseModel
 
 from texallon.api.front import Front
 from texallon.api.live import Live
+from texallon.api.packs import make_packs
 from texallon.api.page import register_page
 from texallon.api.pictures import make_pictures
+from texallon.api.portraits import Portraits
 from texallon.api.problems import invalid, register_problems
 from texallon.api.projects import make_projects
 from texallon.api.security import Gate, register_security
@@ -72,6 +74,7 @@ def make_app(
     register_security(app, gate)
     register_problems(app)
     app.register_api(make_projects(store, files))
+    app.register_api(make_packs(store, files))
     app.register_api(make_shot_list(store, files, windows))
     app.register_api(make_shots(store, files, windows))
     app.register_api(make_upload(store, files))
@@ -113,4 +116,5 @@ def create_front() -> Front:
     return Front(
         app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path,
         lambda: thin(store.engine, settings.draft_days), lambda: restored_at(settings.data),
+        Portraits(store, files).draw_next if settings.portraits else bool,
     )  # fmt: skip

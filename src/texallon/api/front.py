@@ -22,6 +22,7 @@ from texallon.api.problems import problem
 from texallon.api.security import SMALL_BODY, Gate, plain_headers
 from texallon.engine.pool import EnginePool
 from texallon.formats.mesh_file import LARGEST_FILE
+from texallon.packing.manifest import LARGEST_PACK
 
 QUICK, SLOW = 8, 16
 """Threads for what takes milliseconds, and for what may take seconds."""
@@ -31,6 +32,9 @@ STATUS_AGE = 1.0
 
 UPKEEP_PAUSE = 3600.0
 """Seconds between times at which old drafts are thinned."""
+
+PORTRAIT_PAUSE = 15.0
+"""Seconds between looks at which shots have no picture."""
 
 CHUNK_TIME, BODY_TIME = 20.0, 600.0
 """Seconds that a piece of a body may take to come, and all of it."""
@@ -63,10 +67,12 @@ class Front:
         base_path: str = "",
         upkeep: Callable[[], object] = int,
         restored: Callable[[], object] = int,
+        draw_next: Callable[[], bool] = bool,
     ) -> None:
         self.live, self.gate, self.pool, self.base_path = live, gate, pool, base_path
         self._quick, self._slow = WSGIMiddleware(app, QUICK), WSGIMiddleware(app, SLOW)
         self._find_status, self._upkeep, self._restored = find_status, upkeep, restored
+        self._draw_next = draw_next
         self._status: dict[str, Any] = {}
         self._looking = ThreadPoolExecutor(1, "status")
         self._tasks: list[asyncio.Task[None]] = []
@@ -105,6 +111,7 @@ class Front:
             loop.create_task(self._look()),
             loop.create_task(self.live.windows.tell_presence()),
             loop.create_task(self._keep_up()),
+            loop.create_task(self._draw_portraits()),
         ]
         await send({"type": "lifespan.startup.complete"})
         await receive()
@@ -134,6 +141,18 @@ class Front:
             except Exception:
                 # The database may be away, and is asked again later.
                 _log.exception("old drafts could not be thinned")
+
+    async def _draw_portraits(self) -> None:
+        """Make small pictures of shots that have none, one after the other, in a thread that waits for another process."""
+        loop = asyncio.get_running_loop()
+        thread = ThreadPoolExecutor(1, "portraits")
+        while True:
+            await asyncio.sleep(PORTRAIT_PAUSE)
+            try:
+                while await loop.run_in_executor(thread, self._draw_next):
+                    pass
+            except Exception:
+                _log.exception("small pictures could not be made")
 
     async def _answer(self, scope: Scope, receive: Receive, send: Send) -> None:
         begun, status = time.monotonic(), [0]
@@ -175,10 +194,17 @@ class Front:
         except UnicodeDecodeError as error:
             raise _RefusedError(400, "Bad request", "The address holds bytes that are no ASCII.") from error
         path = scope["path"].rstrip("/")
-        upload = scope["method"] == "POST" and (path.endswith("/mesh") or path == "/api/pictures")
-        slow = upload or (scope["method"] == "POST" and path.endswith("/snapshots")) or path.endswith("/attributes")
+        unpacking = scope["method"] == "POST" and path == "/api/packs"
+        upload = unpacking or (scope["method"] == "POST" and (path.endswith("/mesh") or path == "/api/pictures"))
+        slow = (
+            upload
+            or path.startswith("/api/packs")
+            or (scope["method"] == "POST" and path.endswith("/snapshots"))
+            or path.endswith("/attributes")
+        )
+        most = LARGEST_PACK if unpacking else LARGE_BODY if upload else SMALL_BODY
         with tempfile.SpooledTemporaryFile(HELD) as body:
-            await _read_body(receive, body, LARGE_BODY if upload else SMALL_BODY)
+            await _read_body(receive, body, most)
             await (self._slow if slow else self._quick)(scope, _from_file(body), send)
 
 

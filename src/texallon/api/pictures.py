@@ -6,11 +6,11 @@ from pathlib import Path
 from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.look_into import UnusableFileError, look_into_file
 from texallon.api.people import who
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import PictureItem, PictureList, PicturePath
 from texallon.formats.import_picture import SECONDS
+from texallon.formats.look_into import UnusableFileError, look_into_file
 from texallon.formats.picture_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
 from texallon.store.kept_beside import shortened

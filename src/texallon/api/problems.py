@@ -17,6 +17,7 @@ from texallon.core.document.ids import NOTHING
 from texallon.core.document.merge import Conflict
 from texallon.core.geometry.mesh import MeshError
 from texallon.engine.link import EngineUnavailableError
+from texallon.packing.manifest import PackError
 from texallon.store.files import DiskFullError
 from texallon.store.projects import NameTakenError
 from texallon.store.quotas import QuotaError
@@ -115,6 +116,10 @@ def register_problems(app: Flask) -> None:
     @app.errorhandler(MeshError)
     def _mesh(error: MeshError) -> Response:
         return problem(422, "The mesh can't be used", str(error))
+
+    @app.errorhandler(PackError)
+    def _pack(error: PackError) -> Response:
+        return problem(422, "The pack can't be used", f"{error}. Nothing was changed.")
 
     @app.errorhandler(StaleError)
     def _stale(error: StaleError) -> Response:

@@ -30,7 +30,8 @@ class Settings:
 
     `hosts` are the names it answers to and `origins` those of pages that may ask; `base_path` is what stands before its own paths behind a
     proxy (empty or `/studio`); `proxy_secret` is what every request must bring where it is set. `render_processes` and `render_memory` (bytes
-    in all, 0 for nine tenths of the machine's) bound the render processes. `draft_days` is how long every draft is kept.
+    in all, 0 for nine tenths of the machine's) bound the render processes. `draft_days` is how long every draft is kept;
+    `portraits` says whether small pictures of shots are made in the background.
     """
 
     data: Path
@@ -45,6 +46,7 @@ class Settings:
     render_memory: int = 0
     quotas: Quotas = NO_QUOTAS
     draft_days: int = DRAFT_DAYS
+    portraits: bool = True
     web: Path = WEB
 
     @staticmethod
@@ -70,6 +72,7 @@ class Settings:
             render_processes=_number(given, "TEXALLON_RENDER_PROCESSES", usual_processes(), 1, 64),
             render_memory=_number(given, "TEXALLON_RENDER_MEMORY", 0, 0, 1 << 50),
             draft_days=_number(given, "TEXALLON_DRAFT_DAYS", DRAFT_DAYS, 0, 36_500),
+            portraits=_number(given, "TEXALLON_PORTRAITS", 1, 0, 1) == 1,
             quotas=Quotas(
                 files=_number(given, "TEXALLON_QUOTA_FILES", 0, 0, 1 << 50),
                 files_of_one=_number(given, "TEXALLON_QUOTA_FILES_OF_ONE", 0, 0, 1 << 50),

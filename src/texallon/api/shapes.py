@@ -50,6 +50,25 @@ class PatchOperation(BaseModel):
     value: Any = None
 
 
+class RevisionPath(ShotPath):
+    number: int = Field(ge=1, le=2**31 - 1)
+
+
+class RevisionQuery(BaseModel):
+    """Which revisions: the newest, or those before one."""
+
+    before: int | None = Field(None, ge=1, le=2**31 - 1)
+    most: int = Field(100, ge=1, le=500)
+
+
+class RevisionBody(BaseModel):
+    """A revision's document, and what it changed, a line each."""
+
+    number: int
+    document: Shot
+    changes: list[str]
+
+
 class EditBody(BaseModel):
     """A JSON Patch, and what to call the change in the history."""
 
@@ -58,9 +77,14 @@ class EditBody(BaseModel):
 
 
 class RevisionItem(BaseModel):
+    """A revision: what it was called, what it changed in words, who made it and when, and how many snapshots show it."""
+
     number: int
     label: str
+    words: str
+    author: str
     created: str
+    snapshots: int
 
 
 class RevisionList(BaseModel):

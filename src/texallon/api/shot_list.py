@@ -43,7 +43,9 @@ def make_shot_list(store: ShotStore, files: FileStore, windows: Windows) -> APIB
         return Response(status=204)
 
     @routes.delete(
-        "/<int:shot_id>", responses={"204": None, "404": ProblemBody, "409": ProblemBody}, operation_id="delete_shot"
+        "/<int:shot_id>/for-good",
+        responses={"204": None, "404": ProblemBody, "409": ProblemBody},
+        operation_id="delete_shot",
     )
     def delete_shot(path: ShotPath, query: ProjectName) -> Response:
         """Delete a shot that lies in the bin for good; `name` says once more which."""

@@ -13,7 +13,10 @@ from texallon.api.shapes import (
     ChangeList,
     EditBody,
     LayerName,
+    RevisionBody,
     RevisionList,
+    RevisionPath,
+    RevisionQuery,
     ShotBody,
     ShotPath,
     SignalList,
@@ -133,10 +136,31 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         return saved(store.edit(path.shot_id, current.revision, patch, label, who()))
 
     @routes.get("/<int:shot_id>/revisions", responses={"200": RevisionList}, operation_id="list_revisions")
-    def list_revisions(path: ShotPath) -> Response:
-        """The two hundred newest revisions, newest first."""
-        rows = store.revisions(path.shot_id, 200)
-        return jsonify({"revisions": [{"number": n, "label": label, "created": when} for n, label, when in rows]})
+    def list_revisions(path: ShotPath, query: RevisionQuery) -> Response:
+        """The newest revisions, or those before one, newest first."""
+        rows = store.revisions(path.shot_id, query.most, query.before)
+        return jsonify({"revisions": [asdict(row) for row in rows]})
+
+    @routes.get(
+        "/<int:shot_id>/revisions/<int:number>",
+        responses={"200": RevisionBody, "404": ProblemBody},
+        operation_id="get_revision",
+    )
+    def get_revision(path: RevisionPath) -> Response:
+        """A revision's document, and what it changed in words."""
+        document = store.document(path.shot_id, path.number)
+        said = store.changes_of(path.shot_id, path.number)
+        return jsonify({"number": path.number, "document": document, "changes": said})
+
+    @routes.post(
+        "/<int:shot_id>/revisions/<int:number>/restore",
+        responses={"200": ShotBody, **REFUSALS},
+        operation_id="restore_revision",
+    )
+    def restore_revision(path: RevisionPath) -> Response:
+        """Make a revision's document the current one; undo takes it back."""
+        label = f"go back to revision {path.number}"
+        return saved(store.restore(path.shot_id, based_on(), path.number, label, who()))
 
     @routes.get("/<int:shot_id>/snapshots", responses={"200": SnapshotList}, operation_id="list_snapshots")
     def list_snapshots(path: ShotPath) -> Response:

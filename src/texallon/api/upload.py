@@ -7,7 +7,6 @@ import numpy as np
 from flask import Response, jsonify, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.look_into import UnusableFileError, look_into_file
 from texallon.api.people import who
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import ShotPath, UploadResult
@@ -17,6 +16,7 @@ from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.camera.moves import fit_box
 from texallon.formats.import_mesh import SECONDS
 from texallon.formats.import_report import ImportReport, count
+from texallon.formats.look_into import UnusableFileError, look_into_file
 from texallon.formats.mesh_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
 from texallon.store.kept_beside import shortened

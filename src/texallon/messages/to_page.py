@@ -158,6 +158,7 @@ class LayerRead(Message):
     mask: list[StepRead]
     weight: Shown
     channels: list[ChannelRead]
+    look: str = Field("", description="The name of the look that the layer carries.")
 
 
 class OutcomeRead(Message):

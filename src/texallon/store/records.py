@@ -101,6 +101,18 @@ class Listed:
 
 
 @dataclass(frozen=True)
+class ListedRevision:
+    """A revision in a list: what it was called, what differs from the one before in words, who made it and when (ISO 8601)."""
+
+    number: int
+    label: str
+    words: str
+    author: str
+    created: str
+    snapshots: int
+
+
+@dataclass(frozen=True)
 class ListedProject:
     """A project in a list; `picture` is its first shot's, `put_away` and `created` are moments (ISO 8601)."""
 

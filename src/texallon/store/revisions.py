@@ -10,11 +10,15 @@ from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Shot, read_shot, shot_json
+from texallon.core.document.changes import changes, in_brief
 from texallon.core.document.reading import migrate
 from texallon.core.signal.check_recipes import check_shot
 from texallon.store.deltas import keep_as_difference, opened
 from texallon.store.records import Current, NotFoundError, StaleError, Who
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow
+
+MOST_WORDS = 400
+"""Characters of what a revision says of itself."""
 
 
 def checked(data: Any) -> tuple[Shot, dict[str, Any]]:
@@ -125,6 +129,7 @@ def advance(session: Session, head: RevisionRow, new: RevisionRow) -> None:
         current = session.get(ShotRow, head.shot_id)
         raise StaleError(head.number, current.head if current else 0)
     new.number = head.number + 1
+    new.words = in_brief(changes(head.document, new.document), MOST_WORDS)
     session.add(new)
     session.flush()
     keep_as_difference(session, head, new.document)

@@ -114,6 +114,19 @@ class ShotList(Projects):
             delete_shots(session, [shot_id])
             session.commit()
 
+    def without_picture(self) -> list[tuple[int, int]]:
+        """Shots that are in sight and have no picture, in their order: id and current revision."""
+        with Session(self.engine) as session:
+            chosen = (
+                select(ShotRow.id, ShotRow.head)
+                .join(ProjectRow, col(ShotRow.project_id) == col(ProjectRow.id))
+                .where(
+                    col(ShotRow.picture).is_(None), col(ShotRow.binned).is_(None), col(ProjectRow.put_away).is_(None)
+                )
+                .order_by(col(ShotRow.project_id), col(ShotRow.place))
+            )
+            return [(number or 0, head) for number, head in session.exec(chosen).all()]
+
     def keep_picture(self, shot_id: int, picture: str, revision: int) -> None:
         """Remember the digest of a small picture of one of a shot's revisions, unless there is one of a newer."""
         with Session(self.engine) as session:

@@ -10,15 +10,18 @@ Signals belong to the project: all its shots hold the same ones, so a change to 
 from dataclasses import replace
 from typing import Any
 
+from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Problem, Shot, apply_patch
+from texallon.core.document.changes import changes
 from texallon.core.document.merge import merge
 from texallon.core.signal import sharing
 from texallon.store.records import (
     NOBODY,
     ConflictError,
     Current,
+    ListedRevision,
     NotFoundError,
     SignalUse,
     StaleError,
@@ -37,7 +40,7 @@ from texallon.store.revisions import (
 )
 from texallon.store.shared_signals import change_all, share_signals
 from texallon.store.shot_list import ShotList
-from texallon.store.tables import RevisionRow
+from texallon.store.tables import RevisionRow, SnapshotRow
 from texallon.store.taking_back import take_back
 
 
@@ -138,26 +141,51 @@ class ShotStore(ShotList):
             session.commit()
             return replace(current_of(session, shot_id, who.window), also=also)
 
-    def revisions(self, shot_id: int, most: int) -> list[tuple[int, str, str]]:
-        """The newest revisions, newest first: number, label and moment (ISO 8601)."""
+    def revisions(self, shot_id: int, most: int, before: int | None = None) -> list[ListedRevision]:
+        """The newest revisions, or those before one, newest first."""
         with Session(self.engine) as session:
             current_of(session, shot_id)
-            rows = session.exec(
-                select(
-                    RevisionRow.number,
-                    RevisionRow.label,
-                    RevisionRow.created,
-                    RevisionRow.takes_back,
-                    RevisionRow.next_redo,
-                )
-                .where(RevisionRow.shot_id == shot_id)
-                .order_by(col(RevisionRow.number).desc())
-                .limit(most)
-            ).all()
+            kept = dict(
+                session.exec(
+                    select(SnapshotRow.revision, func.count(col(SnapshotRow.id)))
+                    .where(SnapshotRow.shot_id == shot_id)
+                    .group_by(col(SnapshotRow.revision))
+                ).all()
+            )
+            chosen = select(
+                RevisionRow.number,
+                RevisionRow.label,
+                RevisionRow.words,
+                RevisionRow.author,
+                RevisionRow.created,
+                RevisionRow.takes_back,
+                RevisionRow.next_redo,
+            ).where(RevisionRow.shot_id == shot_id)  # type: ignore[call-overload]
+            if before is not None:
+                chosen = chosen.where(col(RevisionRow.number) < before)
+            rows = session.exec(chosen.order_by(col(RevisionRow.number).desc()).limit(most)).all()
             return [
-                (number, f"{_way(number, takes_back, redo)}{label}", created.isoformat())
-                for number, label, created, takes_back, redo in rows
+                ListedRevision(
+                    number,
+                    f"{_way(number, takes_back, redo)}{label}",
+                    words,
+                    author,
+                    created.isoformat(),
+                    kept.get(number, 0),
+                )
+                for number, label, words, author, created, takes_back, redo in rows
             ]
+
+    def changes_of(self, shot_id: int, number: int) -> list[str]:
+        """What differs between a revision and the one before it that is still kept, in words; raises `NotFoundError`."""
+        with Session(self.engine) as session:
+            after = revision_of(session, shot_id, number)
+            earlier = session.exec(
+                select(func.max(col(RevisionRow.number))).where(
+                    RevisionRow.shot_id == shot_id, col(RevisionRow.number) < number
+                )
+            ).one()
+            return changes(revision_of(session, shot_id, earlier).document, after.document) if earlier else []
 
 
 def _merged(base: RevisionRow, mine: dict[str, Any], head: RevisionRow) -> tuple[Shot, dict[str, Any]]:

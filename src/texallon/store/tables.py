@@ -50,7 +50,7 @@ class ShotRow(SQLModel, table=True):
 class RevisionRow(SQLModel, table=True):
     """A document as it was after one change. Rows are only ever added; older documents are kept as differences (see `deltas`).
 
-    `window` is the page that made it (empty where none is named), `author` the person at it. Each window takes back its own changes only, by
+    `words` tells what differs from the revision before. `window` is the page that made it (empty where none is named), `author` the person at it. Each window takes back its own changes only, by
     numbers that make its revisions a stack: `takes_back` is the revision whose change this one takes back; `next_undo` and
     `next_redo` are those that the window's next undo and redo take back; `below` is what lies under the top of the stack that this one was put
     on, of undo for a change and of redo for what takes one back. `joint` marks revisions of several shots that are one change, to a
@@ -66,6 +66,7 @@ class RevisionRow(SQLModel, table=True):
     back: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
     patch: list[dict[str, Any]] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
     label: str = Field(default="", max_length=200)
+    words: str = Field(default="", max_length=400, sa_column_kwargs={"server_default": ""})
     window: str = Field(default="", max_length=64, sa_column_kwargs={"server_default": ""})
     author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
     takes_back: int | None = None

@@ -3,18 +3,18 @@
   import { bench } from '../state/bench.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
-  import Choice from '../fields/Choice.svelte';
 
-  type Panel = '' | 'snapshots' | 'scene' | 'signals' | 'memory' | 'people';
+  type Panel = '' | 'history' | 'scene' | 'signals' | 'memory' | 'people';
   type Props = {
     panel: Panel;
     snapshots: number;
     advice: boolean;
     onadvice: () => void;
     onpanel: (panel: Panel) => void;
-    onshot: (id: number) => void;
+    browsing: boolean;
+    onbrowse: () => void;
   };
-  let { panel, snapshots, advice, onadvice, onpanel, onshot }: Props = $props();
+  let { panel, snapshots, advice, onadvice, onpanel, browsing, onbrowse }: Props = $props();
 
   const flip = (which: Panel) => onpanel(panel === which ? '' : which);
   const grave = $derived(live.advice.some((each) => each.severity !== 'note'));
@@ -32,17 +32,18 @@
 
 <header>
   <h1 class="brand">Texallon</h1>
-  <span class="shot">
-    <Choice
-      value={String(shot.id)}
-      label="shot"
-      options={shot.shots.map((each) => ({
-        value: String(each.id),
-        text: each.title ? `${each.name} · ${each.title}` : each.name,
-      }))}
-      onchange={(id) => onshot(Number(id))}
-    />
-  </span>
+  <button
+    class="plain shot"
+    data-shot-id={shot.id}
+    aria-haspopup="dialog"
+    aria-expanded={browsing}
+    aria-label="shot {shot.document?.name ?? ''} {shot.document?.title ?? ''}: choose another"
+    title="projects and shots: O"
+    onclick={onbrowse}
+    ><b>{shot.document?.name ?? 'no shot'}</b>{shot.document?.title
+      ? ` · ${shot.document.title}`
+      : ''}</button
+  >
   <span class="quiet project">{shot.project}</span>
   <button
     class="plain pill"
@@ -53,9 +54,9 @@
   <button
     class="plain pill"
     data-panel-button
-    class:lit={panel === 'snapshots'}
-    aria-expanded={panel === 'snapshots'}
-    onclick={() => flip('snapshots')}>snapshots {snapshots}</button
+    class:lit={panel === 'history'}
+    aria-expanded={panel === 'history'}
+    onclick={() => flip('history')}>history {snapshots}</button
   >
   <button
     class="plain pill"
@@ -109,14 +110,14 @@
       ? `${live.head.samples} ${live.head.samples === 1 ? 'sample' : 'samples'} · ${time(live.head.seconds)}${rest}`
       : ''}</span
   >
-  <span class="quiet" role="status"
+  <span class="quiet" role="status" title="revision {shot.revision}"
     >{shot.waiting
       ? `kept here, not saved yet: ${shot.waiting}`
       : shot.saving
         ? 'saving…'
         : shot.draft.length
           ? 'not saved'
-          : `saved, revision ${shot.revision}`}</span
+          : 'saved'}</span
   >
 </header>
 
@@ -137,11 +138,17 @@
     font-weight: 600;
     font-size: 14px;
   }
-  .shot :global(select) {
-    color: var(--text);
+  .shot {
+    max-width: 230px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    border-bottom: 1px dotted var(--amber-line);
+  }
+  .shot b {
     font-weight: 600;
-    border-bottom-color: transparent;
-    max-width: 220px;
+  }
+  .shot:hover {
+    color: var(--amber);
   }
   .quiet {
     color: var(--quiet);

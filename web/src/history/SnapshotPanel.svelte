@@ -66,7 +66,7 @@
   }
 </script>
 
-<div class="panel">
+<div>
   <div class="keep">
     <TextInput
       size="sm"
@@ -74,7 +74,10 @@
       labelText="name of the snapshot"
       placeholder="name, such as “drier rim”"
       bind:value={name}
-      on:keydown={(event) => event.stopPropagation()}
+      on:keydown={(event) => {
+        event.stopPropagation();
+        if ((event as unknown as KeyboardEvent).key === 'Enter' && ready) void keep();
+      }}
     />
     <Button size="small" disabled={!ready} on:click={keep}>Keep</Button>
   </div>
@@ -122,10 +125,6 @@
 </div>
 
 <style>
-  .panel {
-    width: 330px;
-    padding: 10px;
-  }
   .keep {
     display: flex;
     gap: 6px;

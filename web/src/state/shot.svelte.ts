@@ -277,6 +277,16 @@ class OpenShot {
     );
   }
 
+  /** Make an older revision's document the current one. */
+  goBack(number: number): Promise<void> {
+    return this.act((id) =>
+      client.POST('/api/shots/{shot_id}/revisions/{number}/restore', {
+        params: { path: { shot_id: id, number } },
+        headers: { 'If-Match': `"${this.revision}"` },
+      }),
+    );
+  }
+
   /** Call a shared signal by another name, in every shot of the project. */
   renameSignal(name: string, to: string): Promise<void> {
     return this.act((id) =>

@@ -28,6 +28,29 @@ def changes(old: Any, new: Any) -> list[str]:
     return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
 
 
+def in_brief(lines: list[str], most: int) -> str:
+    """Lines in a row, as many as fit; how many more there are is said.
+
+    Parameters
+    ----------
+    lines : list of str
+        As `changes` gives them.
+    most : int
+        Characters.
+
+    Examples
+    --------
+    >>> in_brief(["wet · roughness 0.45 → 0.2", "moss added", "title a → b"], 48)
+    'wet · roughness 0.45 → 0.2; moss added; 1 more'
+    """
+    for count in range(len(lines), 0, -1):
+        left = len(lines) - count
+        text = "; ".join([*lines[:count], *([f"{left} more"] if left else [])])
+        if len(text) <= most:
+            return text
+    return f"{len(lines)} changes"[:most] if lines else ""
+
+
 def in_words(document: Any, path: str) -> str:
     """What people call the place that a JSON Pointer by ids leads to: “basin stone · wet · roughness”.
 

@@ -6,7 +6,6 @@ which lie downstream of it, have to run again.
 """
 
 import hashlib
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -30,9 +29,6 @@ from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
 from texallon.core.signal.placement import Aimed, Placed, camera_matrix, locator_matrix, object_matrix
 from texallon.core.signal.plan import Node, Plan, subset
-
-IDS = re.compile(r'"id":"[a-z0-9]*",')
-"""Ids of steps within an op's own recipes, as the program writes them: a value does not depend on them."""
 
 
 @dataclass(frozen=True)
@@ -417,7 +413,8 @@ class Planner:
         at: Path = (),
     ) -> int:
         digest = hashlib.blake2b(digest_size=16)
-        digest.update(f"{type(op).__name__}{IDS.sub('', op.model_dump_json())}".encode())
+        # What leads to an input counts by its own node, not by how it is written down: names, ids and the order of members are nothing of it.
+        digest.update(f"{type(op).__name__}{op.model_dump_json(exclude=set(inputs))}".encode())
         for place in op.spaces():
             if space_key(place) in self._world_to_space:
                 digest.update(self._world_to_space[space_key(place)].tobytes())

@@ -1,0 +1,34 @@
+"""A shot's small picture, made in a process of its own: `python -m texallon.portrait FILES`, the document on standard input, a PNG on
+standard output."""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from texallon.cli import document_digest
+from texallon.core.document import parse_json, read_shot
+from texallon.formats.shot_files import ShotFiles
+from texallon.formats.small_picture import HEIGHT, WIDTH
+from texallon.render_file import Order, render_file
+
+SAMPLES = 8
+
+
+def main() -> int:
+    os.nice(19)  # whoever is at work comes first
+    shot = read_shot(parse_json(sys.stdin.read()))
+    width, height = shot.resolution
+    share = min(WIDTH / width, HEIGHT / height)
+    size = (max(int(width * share), 1), max(int(height * share), 1))
+    order = Order(size, SAMPLES, 1, shot.frames.first, denoise=True)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "portrait.png"
+        comments = {"texallon:document": document_digest(shot)}
+        render_file(shot, ShotFiles(store=Path(sys.argv[1])), order, path, comments, lambda done, film: None)
+        sys.stdout.buffer.write(path.read_bytes())
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
