@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, assume, example, given, settings
+from hypothesis import HealthCheck, Phase, assume, example, given, settings
 from hypothesis import strategies as st
 
 from tests.builders import MadeFiles, layer, look, recipe, shot
@@ -120,6 +120,9 @@ def values(plan: Plan, chunk: int = 8192, pool: ThreadPoolExecutor | None = None
     return evaluate(plan, points, chunk=chunk, pool=pool)["value"]
 
 
+QUICKLY = (Phase.explicit, Phase.reuse, Phase.generate)
+"""Without making a failing document smaller, which takes minutes: it is said whole, and `hypothesis.Phase.shrink` can be added by hand."""
+
 INFINITE = {
     "steps": [
         {"op": "stripes", "params": {"profile": "wave", "axis": "x", "space": "world"}},
@@ -129,8 +132,18 @@ INFINITE = {
 """What is finer than a sample becomes infinite here and there: found by the test below."""
 
 
+TWO_FADED = {
+    "steps": [
+        {"op": "billow", "params": {}},
+        {"op": "mix", "params": {"other": {"signal": "damp"}, "amount": {"signal": "damp"}}},
+    ]
+}
+"""What comes in is faded at more points than what it is mixed with: the mean was taken otherwise where other points were looked at with them."""
+
+
+@example(TWO_FADED, 1, 1)
 @example(INFINITE, 1, 1)
-@settings(max_examples=100, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+@settings(max_examples=100, phases=QUICKLY, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 @given(a_recipe(), st.integers(1, 48), st.sampled_from([1, 7, 97, 399]))
 def test_any_document_that_validates_has_values(where: dict[str, Any], frame: int, chunk: int) -> None:
     plan = plan_for(where, frame)

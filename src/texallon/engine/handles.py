@@ -6,7 +6,7 @@ import numpy as np
 
 from texallon.core.document import Shot
 from texallon.core.render.camera.view import View
-from texallon.core.signal.placement import locator_matrix
+from texallon.core.signal.placement import Places
 
 RING = 64
 PROBE = 0.01
@@ -16,8 +16,9 @@ PROBE = 0.01
 def locator_handles(shot: Shot, view: View) -> list[dict[str, Any]]:
     """For each locator before the camera: its place, what a metre along each world axis is there, and a level ring."""
     handles = []
+    places = Places(shot)
     for locator in shot.locators:
-        matrix = locator_matrix(shot, locator.name)
+        matrix = places.locator(locator.name)
         at = matrix[:3, 3]
         x, y, depth = view.project(at.astype(np.float32))
         if not depth > 0.01 or not (-1 < x < 2 and -1 < y < 2):

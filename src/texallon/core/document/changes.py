@@ -10,7 +10,19 @@ from texallon.core.document.problem import tokens_of
 MOST = 40
 """More changes than this are only counted."""
 
-SILENT = {"recipe", "steps", "params", "channels", "layers", "looks", "signals", "objects", "locators", "lights"}
+SILENT = {
+    "recipe",
+    "steps",
+    "params",
+    "channels",
+    "layers",
+    "looks",
+    "signals",
+    "objects",
+    "object_groups",
+    "locators",
+    "lights",
+}
 """Parts of a path that say nothing to a person."""
 
 

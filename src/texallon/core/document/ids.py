@@ -13,7 +13,20 @@ Id = Annotated[str, Field(pattern=r"^(?:[a-z][a-z0-9]{0,31})?$")]
 """Unique among its siblings; begins with a letter, so that it can't be taken for a position. Empty where none was given yet."""
 
 LISTS = frozenset(
-    {"looks", "layers", "steps", "space", "objects", "parts", "locators", "lights", "light_groups", "signals", "views"}
+    {
+        "looks",
+        "layers",
+        "steps",
+        "space",
+        "objects",
+        "object_groups",
+        "parts",
+        "locators",
+        "lights",
+        "light_groups",
+        "signals",
+        "views",
+    }
 )
 """Lists whose members have ids."""
 

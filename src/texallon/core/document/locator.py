@@ -4,6 +4,7 @@ from pydantic import Field
 
 from texallon.core.document.base import Name, Positive, Vector
 from texallon.core.document.ids import Identified
+from texallon.core.document.object_group import Stretch
 
 
 class Locator(Identified):
@@ -11,3 +12,10 @@ class Locator(Identified):
     position: Vector = Field((0.0, 0.0, 0.0), description="Metres.")
     rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")
     scale: Positive = 1.0
+    stretch: Stretch = Field((1.0, 1.0, 1.0), description="Factors along its own axes, beside the scale.")
+    follows: Name | None = Field(None, description="An object whose placement this locator's is added to.")
+    belongs_to: Name | None = Field(
+        None, description="An object group; its placement counts unless an object is followed."
+    )
+    aims_at: Name | None = Field(None, description="A locator that its z axis points at, in place of its own rotation.")
+    locked: bool = Field(False, description="Whether it is kept from being moved by hand.")

@@ -7,6 +7,7 @@ from pydantic import AfterValidator, Field, Tag
 from texallon.core.document.base import Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.ids import Identified
+from texallon.core.document.object_group import Stretch
 
 
 def _inside(path: str) -> str:
@@ -44,12 +45,17 @@ class Object(Identified):
     look: Name
     parts: list[Part] = Field(default_factory=list, max_length=256)
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
+    belongs_to: Name | None = Field(
+        None, description="An object group; its placement counts unless a locator is followed."
+    )
     position: Vector = Field((0.0, 0.0, 0.0), description="Metres.")
     rotation: Vector = Field((0.0, 0.0, 0.0), description="Degrees about x, then y, then z.")
     scale: Positive = 1.0
+    stretch: Stretch = Field((1.0, 1.0, 1.0), description="Factors along its own axes, beside the scale.")
     priority: Annotated[int, Field(ge=-100, le=100)] = Field(
         0,
         description="Where clear bodies overlap, the one with the higher priority fills the space; a path can be in four.",
     )
     group: Name | None = Field(None, description="The light group of the light that it sends out itself.")
     visible: bool = True
+    locked: bool = Field(False, description="Whether it is kept from being moved by hand.")

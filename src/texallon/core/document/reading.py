@@ -12,6 +12,7 @@ from texallon.core.document.carried_looks import carrying_problems
 from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
 from texallon.core.document.names import duplicates, nearest
+from texallon.core.document.parents import parent_problems
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import SCHEMA, Shot
 
@@ -124,10 +125,9 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         if name is not None and name not in names:
             yield Problem(pointer(*path), f"there is no {kind} “{name}”", nearest(name, names))
 
-    for kind in ("locators", "objects", "signals", "looks", "lights"):
+    for kind in ("locators", "objects", "object_groups", "signals", "looks", "lights"):
         yield from unique([each.name for each in getattr(shot, kind)], kind)
     looks = {look.name for look in shot.looks}
-    locators = {locator.name for locator in shot.locators}
     for index, look in enumerate(shot.looks):
         yield from unique([layer.name for layer in look.layers], "looks", index, "layers")
         for layer_index, layer in enumerate(look.layers):
@@ -136,10 +136,12 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
     yield from carrying_problems(shot.looks)
     for index, item in enumerate(shot.objects):
         yield from known(item.look, looks, "look", "objects", index, "look")
-        yield from known(item.follows, locators, "locator", "objects", index, "follows")
         yield from unique([part.name for part in item.parts], "objects", index, "parts")
         for part_index, part in enumerate(item.parts):
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
+    yield from parent_problems(
+        {"objects": shot.objects, "locators": shot.locators, "object_groups": shot.object_groups}
+    )
     if shot.camera.position == shot.camera.target:
         yield Problem("/camera/target", "the camera stands on the point it looks at", "move one of them")
     for index, light in enumerate(shot.lights):

@@ -14,6 +14,7 @@ from texallon.core.document.limits import Limits
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object import Object
+from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.recipe import Signal
 from texallon.core.document.sampling import Sampling
 from texallon.core.document.saved_view import SavedView
@@ -51,6 +52,7 @@ class Shot(Model):
     lights: list[Light] = Field(default_factory=list, max_length=64)
     light_groups: list[LightGroup] = Field(default_factory=list, max_length=15)
     locators: list[Locator] = Field(default_factory=list, max_length=256)
+    object_groups: list[ObjectGroup] = Field(default_factory=list, max_length=256)
     objects: list[Object] = Field(default_factory=list, max_length=1024)
     signals: list[Signal] = Field(default_factory=list, max_length=256)
     looks: list[Look] = Field(min_length=1, max_length=256)

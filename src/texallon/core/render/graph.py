@@ -23,6 +23,7 @@ from texallon.core.document.carried_looks import CarriedLooks
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object import FileRef, Object
+from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.problem import Problem
 from texallon.core.document.recipe import Signal
 from texallon.core.document.resolved import ResolvedShot, Time
@@ -49,7 +50,7 @@ from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
 from texallon.core.signal.check_recipes import check_recipes
 from texallon.core.signal.look_plan import plan_channels
-from texallon.core.signal.placement import object_matrix
+from texallon.core.signal.placement import Places
 from texallon.core.signal.plan import Plan
 
 
@@ -59,9 +60,11 @@ class Placement:
 
     name: str
     follows: str | None
+    belongs_to: str | None
     position: Vector
     rotation: Vector
     scale: float
+    stretch: Vector
 
 
 @dataclass(frozen=True)
@@ -79,6 +82,7 @@ class ScopeOfPlans:
     signals: tuple[Signal, ...]
     locators: tuple[Locator, ...]
     objects: tuple[Placement, ...]
+    object_groups: tuple[ObjectGroup, ...]
     carried_looks: CarriedLooks
     camera: Aim
     time: Time
@@ -238,6 +242,7 @@ class FrameGraph:
     def scene_value(self) -> Derived[Scene]:
         """The scene, not yet put together; the geometry of its objects is read."""
         check = checkpoint()
+        places = Places(self.shot)
         clear = {each.name for each in self.traits if each.clear}
         meshes: dict[str, Derived[Mesh]] = {}
         numbers: dict[str, int] = {}
@@ -246,7 +251,7 @@ class FrameGraph:
             check()
             source = self.files.mesh_value(item.geometry)
             geometry = self.store.value(source)
-            placed = object_matrix(self.shot, item.name)
+            placed = places.object(item.name)
             mask = CLEAR if looks_of(item) & clear else OPAQUE
             for number, piece in enumerate(geometry.pieces()):
                 of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
@@ -287,11 +292,20 @@ class FrameGraph:
     def scope(self) -> ScopeOfPlans:
         """What plans depend on beside their look."""
         placements = tuple(
-            Placement(item.name, item.follows, item.position, item.rotation, item.scale) for item in self.shot.objects
+            Placement(item.name, item.follows, item.belongs_to, item.position, item.rotation, item.scale, item.stretch)
+            for item in self.shot.objects
         )
         shot = self.shot
         aim = Aim(shot.camera.position, shot.camera.target)
-        return ScopeOfPlans(tuple(shot.signals), tuple(shot.locators), placements, self.carried_looks, aim, shot.time)
+        return ScopeOfPlans(
+            tuple(shot.signals),
+            tuple(shot.locators),
+            placements,
+            tuple(shot.object_groups),
+            self.carried_looks,
+            aim,
+            shot.time,
+        )
 
     @cached_property
     def scope_key(self) -> str:

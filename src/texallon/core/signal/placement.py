@@ -1,6 +1,6 @@
 """Placements: the matrices of locators and objects from their position, rotation and scale."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from math import cos, radians, sin
 from typing import Protocol
 
@@ -13,7 +13,7 @@ from texallon.core.document.locator import Locator
 Matrix4 = npt.NDArray[np.float64]
 
 
-def placement(position: Vector, rotation: Vector, scale: float) -> Matrix4:
+def placement(position: Vector, rotation: Vector, scale: float, stretch: Vector = (1.0, 1.0, 1.0)) -> Matrix4:
     """The 4×4 matrix that scales, turns about x, then y, then z (degrees), then moves (metres).
 
     Parameters
@@ -24,25 +24,33 @@ def placement(position: Vector, rotation: Vector, scale: float) -> Matrix4:
         Degrees about x, then y, then z.
     scale : float
         Factor.
+    stretch : Vector, optional
+        Factors along its own axes, beside the scale.
     """
     x, y, z = (radians(angle) for angle in rotation)
     turn_x = np.array([[1, 0, 0], [0, cos(x), -sin(x)], [0, sin(x), cos(x)]])
     turn_y = np.array([[cos(y), 0, sin(y)], [0, 1, 0], [-sin(y), 0, cos(y)]])
     turn_z = np.array([[cos(z), -sin(z), 0], [sin(z), cos(z), 0], [0, 0, 1]])
+    return _placed(turn_z @ turn_y @ turn_x, position, scale, stretch)
+
+
+def _placed(turn: Matrix4, position: Vector, scale: float, stretch: Vector) -> Matrix4:
     matrix = np.eye(4)
-    matrix[:3, :3] = turn_z @ turn_y @ turn_x * scale
+    matrix[:3, :3] = turn * scale
+    if stretch != (1.0, 1.0, 1.0):
+        matrix[:3, :3] *= np.array(stretch)
     matrix[:3, 3] = position
     return matrix
 
 
-class Placed(Protocol):
-    """Something that stands somewhere: an object, or its `Placement`."""
+class Standing(Protocol):
+    """Something that stands somewhere by itself, or by a group."""
 
     @property
     def name(self) -> str: ...
 
     @property
-    def follows(self) -> str | None: ...
+    def belongs_to(self) -> str | None: ...
 
     @property
     def position(self) -> Vector: ...
@@ -52,6 +60,16 @@ class Placed(Protocol):
 
     @property
     def scale(self) -> float: ...
+
+    @property
+    def stretch(self) -> Vector: ...
+
+
+class Placed(Standing, Protocol):
+    """An object, or its `Placement`."""
+
+    @property
+    def follows(self) -> str | None: ...
 
 
 class Arrangement(Protocol):
@@ -63,6 +81,107 @@ class Arrangement(Protocol):
     @property
     def objects(self) -> Sequence[Placed]: ...
 
+    @property
+    def object_groups(self) -> Sequence[Standing]: ...
+
+
+class Places:
+    """Where everything of a shot stands: matrices from the space of a thing into the world, each made once.
+
+    Parameters
+    ----------
+    shot : Arrangement
+        Checked, so that nothing stands by itself through others.
+    """
+
+    def __init__(self, shot: Arrangement) -> None:
+        self._locators = {each.name: each for each in shot.locators}
+        self._objects = {each.name: each for each in shot.objects}
+        self._groups = {each.name: each for each in shot.object_groups}
+        self._known: dict[tuple[str, str], Matrix4] = {}
+
+    def _once(self, kind: str, name: str, make: Callable[[str], Matrix4]) -> Matrix4:
+        key = (kind, name)
+        if key not in self._known:
+            self._known[key] = make(name)
+        return self._known[key]
+
+    def group(self, name: str) -> Matrix4:
+        """Of an object group; KeyError where there is none.
+
+        Parameters
+        ----------
+        name : str
+            Of the group.
+        """
+        return self._once("group", name, self._group)
+
+    def locator(self, name: str) -> Matrix4:
+        """Of a locator; KeyError where there is none.
+
+        Parameters
+        ----------
+        name : str
+            Of the locator.
+        """
+        return self._once("locator", name, self._locator)
+
+    def object(self, name: str) -> Matrix4:
+        """Of an object; KeyError where there is none.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        """
+        return self._once("object", name, self._object)
+
+    def _within(self, item: Standing, own: Matrix4) -> Matrix4:
+        return own if item.belongs_to is None else self.group(item.belongs_to) @ own
+
+    def _group(self, name: str) -> Matrix4:
+        item = self._groups[name]
+        return self._within(item, placement(item.position, item.rotation, item.scale, item.stretch))
+
+    def _object(self, name: str) -> Matrix4:
+        item = self._objects[name]
+        own = placement(item.position, item.rotation, item.scale, item.stretch)
+        return self._within(item, own) if item.follows is None else self.locator(item.follows) @ own
+
+    def _locator(self, name: str) -> Matrix4:
+        item = self._locators[name]
+        own = placement(item.position, item.rotation, item.scale, item.stretch)
+        world = self._within(item, own) if item.follows is None else self.object(item.follows) @ own
+        return world if item.aims_at is None else aimed(world, self.locator(item.aims_at)[:3, 3])
+
+
+def aimed(matrix: Matrix4, target: npt.NDArray[np.float64]) -> Matrix4:
+    """A placement turned so that its z axis points at a place and its y axis lies as near to upwards as that allows.
+
+    Parameters
+    ----------
+    matrix : Matrix4
+        Where it stands, and how large it is along its own axes.
+    target : Array
+        `(3,)` in the world; where it is the placement's own, that is left as it is.
+
+    Returns
+    -------
+    Matrix4
+        Without shear, which an uneven parent may have brought.
+    """
+    way = target - matrix[:3, 3]
+    length = float(np.linalg.norm(way))
+    if length < 1e-9:
+        return matrix
+    z = way / length
+    up = np.array([0.0, 1.0, 0.0]) if abs(z[1]) < 0.99999 else np.array([0.0, 0.0, -1.0])
+    x = np.cross(up, z)
+    x /= np.linalg.norm(x)
+    turned = matrix.copy()
+    turned[:3, :3] = np.stack([x, np.cross(z, x), z], axis=1) * np.linalg.norm(matrix[:3, :3], axis=0)
+    return turned
+
 
 def locator_matrix(shot: Arrangement, name: str) -> Matrix4:
     """From the locator's space into the world; KeyError where there is no such locator.
@@ -72,27 +191,22 @@ def locator_matrix(shot: Arrangement, name: str) -> Matrix4:
     shot : Arrangement
         At its time, or what of it stands where.
     name : str
-        Of the signal, channel or output.
+        Of the locator.
     """
-    for locator in shot.locators:
-        if locator.name == name:
-            return placement(locator.position, locator.rotation, locator.scale)
-    raise KeyError(name)
+    return Places(shot).locator(name)
 
 
 def object_matrix(shot: Arrangement, name: str) -> Matrix4:
-    """From the object's space into the world, through the locator it follows.
+    """From the object's space into the world, through what it follows or belongs to.
 
     Parameters
     ----------
     shot : Arrangement
         At its time, or what of it stands where.
     name : str
-        Of the signal, channel or output.
+        Of the object.
     """
-    item = next(item for item in shot.objects if item.name == name)
-    own = placement(item.position, item.rotation, item.scale)
-    return locator_matrix(shot, item.follows) @ own if item.follows else own
+    return Places(shot).object(name)
 
 
 class Aimed(Protocol):

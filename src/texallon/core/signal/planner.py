@@ -27,7 +27,7 @@ from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongPa
 from texallon.core.ops.points import Matrix
 from texallon.core.ops.registry import make_op
 from texallon.core.signal.blend import LayerBlend
-from texallon.core.signal.placement import Aimed, Placed, camera_matrix, locator_matrix, object_matrix
+from texallon.core.signal.placement import Aimed, Placed, Places, Standing, camera_matrix
 from texallon.core.signal.plan import Node, Plan, subset
 
 
@@ -63,6 +63,9 @@ class PlanScope(Protocol):
     def objects(self) -> Sequence[Placed]: ...
 
     @property
+    def object_groups(self) -> Sequence[Standing]: ...
+
+    @property
     def carried_looks(self) -> CarriedLooks: ...
 
     @property
@@ -84,6 +87,10 @@ class Planner:
     _signals: dict[tuple[str, Scope], int] = field(default_factory=dict)
     _world_to_space: dict[str, Matrix] = field(default_factory=dict)
     _outputs: dict[str, int] = field(default_factory=dict)
+
+    @cached_property
+    def _places(self) -> Places:
+        return Places(self.shot)
 
     @cached_property
     def _carried_looks(self) -> CarriedLooks:
@@ -391,7 +398,7 @@ class Planner:
         kind = "locator" if isinstance(place, LocatorRef) else "object"
         known = [each.name for each in (self.shot.locators if kind == "locator" else self.shot.objects)]
         if name in known:
-            matrix = locator_matrix(self.shot, name) if kind == "locator" else object_matrix(self.shot, name)
+            matrix = self._places.locator(name) if kind == "locator" else self._places.object(name)
             self._world_to_space[key] = np.linalg.inv(matrix)[:3].astype(np.float32)
         elif scope.trail:
             # A signal belongs to every shot of the project; a shot without its locator measures from the world's origin,

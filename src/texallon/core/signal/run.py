@@ -6,10 +6,11 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Protocol
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
-from texallon.core.ops.op import DomainWarp
+from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.points import Points, columns
 from texallon.core.points import point_data_kinds
 from texallon.core.signal.plan import Node, Plan, needed
@@ -22,6 +23,9 @@ CHUNK = 8192
 """Points in a chunk: a dozen float32 rows of this length stay in a core's second-level cache."""
 
 EMPTY = np.zeros((1, 0), np.float32)
+
+Flags = npt.NDArray[np.bool_]
+NOWHERE: Flags = np.zeros(1, np.bool_)
 
 VARIANTS = 8
 """Values that a faded one stands for where steps follow it (see `ops.filtered`)."""
@@ -130,6 +134,19 @@ def evaluate(
             if made is not None:
                 several[index] = made
 
+        def affine_at(node: Node, varying: frozenset[str]) -> Flags:
+            """At which points the mean of what a step gives is what it gives for the mean."""
+            if len(varying) == 1:  # where that is not faded, it is the same either way
+                return np.array([node.op.affine_in(varying)])
+            taken_from = dict(node.inputs) | ({} if node.incoming is None else {"incoming": node.incoming})
+            return affine_points(node.op, {name: is_faded(taken_from[name]) for name in sorted(varying)})
+
+        def is_faded(index: int) -> Flags:
+            """At which points a value's variants are not all what it is."""
+            each = several[index].reshape(plan.nodes[index].width, variants, padded)
+            spread: Flags = (each != local[index][:, None, :]).any(axis=(0, 1))
+            return spread
+
         def value(index: int) -> Array:
             if index not in local:
                 local[index] = columns(have[index], start, stop, padded)
@@ -149,17 +166,18 @@ def evaluate(
                 node.op.run(here, incoming, inputs, out)
             else:
                 faded.add(index)
-                affine = node.op.affine_in(varying) and (index in results or variants > 1)
-                if affine:
+                affine = affine_at(node, varying) if index in results or variants > 1 else NOWHERE
+                if affine.any():
                     node.op.run(here, incoming, inputs, out)
-                if not affine or index in taken:
+                if not affine.all() or index in taken:
                     mine = several.get(node.incoming, incoming) if node.incoming is not None else incoming
                     others = {name: several.get(each, inputs[name]) for name, each in node.inputs.items()}
                     several[index] = run_variants(node, here, mine, others, variants, padded)
-                if variants == 1 and not affine:
-                    out = several[index]
-                elif not affine:
-                    mean_of_variants(several[index].reshape(node.width, variants, padded), out)
+                if not affine.all():
+                    mean = several[index] if variants == 1 else np.empty_like(out)
+                    if variants > 1:
+                        mean_of_variants(several[index].reshape(node.width, variants, padded), mean)
+                    out = np.where(affine, out, mean) if affine.any() else mean
             local[index] = out
             notice(index)
             if index in results:
@@ -175,6 +193,32 @@ def evaluate(
             if index in faded:
                 cache.put(plan.nodes[index].key + FADED, EMPTY)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
+
+
+def affine_points(op: Op, lost: Mapping[str, Flags]) -> Flags:
+    """At which points the mean of what a step gives is what it gives for the mean: by what is faded there, whatever else is looked at with it.
+
+    Parameters
+    ----------
+    op : Op
+        The step's.
+    lost : mapping
+        `(n,)` at which points what comes in is faded, by name.
+
+    Returns
+    -------
+    Flags
+        `(n,)`.
+    """
+    names = list(lost)
+    code = np.zeros(len(lost[names[0]]), np.int64)
+    for number, flags in enumerate(lost.values()):
+        code |= flags.astype(np.int64) << number
+    affine = np.empty(len(code), np.bool_)
+    for met in np.unique(code):
+        faded = frozenset(name for number, name in enumerate(names) if met >> number & 1)
+        affine[code == met] = not faded or op.affine_in(faded)
+    return affine
 
 
 LARGEST = np.float32(3e38)
