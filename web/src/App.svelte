@@ -14,15 +14,19 @@
   import SignalPanel from './signals/SignalPanel.svelte';
   import ShotBrowser from './shots/ShotBrowser.svelte';
   import Stage from './stage/Stage.svelte';
+  import Splitter from './bar/Splitter.svelte';
+  import KeySheet from './help/KeySheet.svelte';
+  import { LIMITS, layout } from './state/layout.svelte';
   import TimeStrip from './bar/TimeStrip.svelte';
   import TopBar from './bar/TopBar.svelte';
   import { bench } from './state/bench.svelte';
+  import { chosen } from './state/chosen.svelte';
   import type { Compared } from './state/compared';
   import { live } from './state/live.svelte';
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'history' | 'scene' | 'signals' | 'memory' | 'people'>('');
+  let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys'>('');
   let advice = $state(true);
   let browsing = $state(false);
   let snapshots = $state.raw<Snapshot[]>([]);
@@ -76,6 +80,21 @@
     if (await shot.open(id)) await opened();
   }
 
+  /** The recipe takes what it needs: a line where there is none, and what was dragged where it was. */
+  const dock = $derived(
+    layout.kept.dock !== null
+      ? `minmax(0, ${layout.kept.dock}fr)`
+      : bench.opened && !bench.opened.recipe
+        ? '92px'
+        : 'minmax(0, min(46%, 420px))',
+  );
+  const rows = $derived(
+    `40px minmax(0, ${layout.kept.dock === null ? 1 : 1 - layout.kept.dock}fr) 1px ${dock} 28px`,
+  );
+  const columns = $derived(
+    `${layout.kept.set ? `${layout.kept.setWidth}px 1px ` : ''}minmax(0, 1fr) 1px minmax(0, ${layout.kept.sheetWidth}px)`,
+  );
+
   $effect(() => live.setPlace(bench.opened ? `${bench.look} · ${bench.opened.title}` : ''));
 
   onMount(() => {
@@ -98,6 +117,12 @@
       browse();
     } else if (!command && !event.altKey && event.key.toLowerCase() === 's') {
       if (live.show.kind !== 'picture') bench.nextStyle();
+    } else if (!command && !event.altKey && chosen.list && 'mtl'.includes(event.key)) {
+      chosen.way = ({ m: 'move', t: 'turn', l: 'scale' } as const)[event.key as 'm' | 't' | 'l'];
+    } else if (event.key === '?') {
+      panel = panel === 'keys' ? '' : 'keys';
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 'e') {
+      layout.change({ set: !layout.kept.set });
     } else if (event.key === 'Escape') {
       if (panel) panel = '';
       else if (live.pinned) live.stopReading();
@@ -120,7 +145,7 @@
   }}
 />
 
-<main>
+<main style:grid-template-rows={rows}>
   <TopBar
     {panel}
     {advice}
@@ -130,11 +155,49 @@
     {browsing}
     onbrowse={browse}
   />
-  <div class="upper">
+  <div class="upper" style:grid-template-columns={columns}>
+    {#if layout.kept.set}
+      <section class="set" aria-label="the set"><ScenePanel onopened={opened} /></section>
+      <Splitter
+        way="upright"
+        label="width of the set"
+        value={layout.kept.setWidth}
+        low={LIMITS.set[0]}
+        high={LIMITS.set[1]}
+        step={16}
+        at={(x) => x}
+        onmove={(value) => layout.change({ setWidth: value ?? 270 })}
+      />
+    {/if}
     <Stage {compared} {title} onstopcompare={() => (compared = null)} />
+    <Splitter
+      way="upright"
+      label="width of the look sheet"
+      value={layout.kept.sheetWidth}
+      low={LIMITS.sheet[0]}
+      high={LIMITS.sheet[1]}
+      step={-16}
+      at={(x) => window.innerWidth - x}
+      onmove={(value) => layout.change({ sheetWidth: value ?? 470 })}
+    />
     <LookSheet />
   </div>
-  <RecipeBench {advice} onuses={() => (panel = 'signals')} onscene={() => (panel = 'scene')} />
+  <Splitter
+    way="level"
+    label="height of the recipe"
+    value={layout.kept.dock ?? 0.4}
+    low={LIMITS.dock[0]}
+    high={LIMITS.dock[1]}
+    step={-0.03}
+    at={(_, y) => 1 - (y + 28) / window.innerHeight}
+    onmove={(dock) => layout.change({ dock })}
+  />
+  <RecipeBench
+    {advice}
+    onuses={() => (panel = 'signals')}
+    onscene={() => layout.change({ set: true })}
+    onkeys={() => (panel = 'keys')}
+  />
   <TimeStrip />
   {#if panel}
     <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
@@ -147,7 +210,7 @@
       {:else if panel === 'signals'}
         <SignalPanel onshot={change} />
       {:else}
-        <ScenePanel onopened={opened} />
+        <KeySheet />
       {/if}
     </div>
   {/if}
@@ -185,14 +248,17 @@
     display: grid;
     /* No text may widen the page: the stage would change its size and begin its picture anew. */
     grid-template-columns: minmax(0, 1fr);
-    grid-template-rows: 40px minmax(0, 56fr) minmax(0, 44fr) 28px;
     height: 100%;
-    min-width: 1024px;
+    min-width: 820px;
   }
   .upper {
     display: grid;
-    grid-template-columns: minmax(0, 6fr) minmax(470px, 4fr);
+    grid-template-rows: minmax(0, 1fr);
     min-height: 0;
+  }
+  .set {
+    min-height: 0;
+    min-width: 0;
   }
   .popover {
     position: fixed;

@@ -8,9 +8,11 @@ from pydantic import BaseModel
 
 from texallon.api.front import Front
 from texallon.api.live import Live
+from texallon.api.meshes import make_meshes
 from texallon.api.packs import make_packs
 from texallon.api.page import register_page
 from texallon.api.pictures import make_pictures
+from texallon.api.placing import make_placing
 from texallon.api.portraits import Portraits
 from texallon.api.problems import invalid, register_problems
 from texallon.api.projects import make_projects
@@ -78,7 +80,9 @@ def make_app(
     app.register_api(make_shot_list(store, files, windows))
     app.register_api(make_shots(store, files, windows))
     app.register_api(make_upload(store, files))
+    app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
+    app.register_api(make_placing())
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
 

@@ -195,7 +195,9 @@ class Front:
             raise _RefusedError(400, "Bad request", "The address holds bytes that are no ASCII.") from error
         path = scope["path"].rstrip("/")
         unpacking = scope["method"] == "POST" and path == "/api/packs"
-        upload = unpacking or (scope["method"] == "POST" and (path.endswith("/mesh") or path == "/api/pictures"))
+        upload = unpacking or (
+            scope["method"] == "POST" and (path.endswith("/mesh") or path in ("/api/pictures", "/api/meshes"))
+        )
         slow = (
             upload
             or path.startswith("/api/packs")

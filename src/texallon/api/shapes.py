@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from texallon.core.document import Shot
+from texallon.core.document import FileRef, Shot
 from texallon.core.document.base import Name
 
 
@@ -163,6 +163,20 @@ class UploadResult(BaseModel):
     report: ImportReportBody
 
 
+class MeshItem(BaseModel):
+    """A mesh that was brought in: what it may be called, what a document names it by, and its lowest and highest corner in metres."""
+
+    name: str
+    geometry: FileRef
+    triangles: int
+    points: int
+    attributes: list[str]
+    has_uv: bool
+    low: list[float]
+    high: list[float]
+    report: ImportReportBody
+
+
 class LayerName(BaseModel):
     """A layer of a look."""
 
@@ -237,6 +251,7 @@ class Vocabulary(BaseModel):
 
 
 class AttributeList(BaseModel):
-    """Attributes stored on the shot's geometry, with their widths."""
+    """Attributes stored on the shot's geometry, with their widths, and the names of the parts of its objects, by their names."""
 
     attributes: dict[str, int]
+    parts: dict[str, list[str]]

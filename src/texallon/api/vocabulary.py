@@ -7,7 +7,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
 from texallon.core.derived import DerivedStore
-from texallon.core.document import Blend, FileRef
+from texallon.core.document import Blend, Object
 from texallon.core.document.channels import CHANNELS
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
@@ -22,7 +22,8 @@ MESHES = 200_000_000
 
 def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
     """The routes for ops, channels and the attributes of a shot."""
-    meshes = StoredFiles(files, DerivedStore(MESHES))
+    kept = DerivedStore(MESHES)
+    meshes = StoredFiles(files, kept)
     routes = APIBlueprint("vocabulary", __name__, url_prefix="/api", abp_tags=[Tag(name="vocabulary")])
 
     @routes.get("/vocabulary", responses={"200": Vocabulary}, operation_id="get_vocabulary")
@@ -39,16 +40,18 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
 
     @routes.get("/shots/<int:shot_id>/attributes", responses={"200": AttributeList}, operation_id="list_attributes")
     def list_attributes(path: ShotPath) -> Response:
-        """Attributes stored on the shot's geometry."""
+        """Attributes stored on the shot's geometry, and the parts of its objects."""
         found: dict[str, int] = {}
+        parts: dict[str, list[str]] = {}
         for item in store.current(path.shot_id).document["objects"]:
             if "file" not in item["geometry"]:
                 continue  # bodies carry none
             try:
-                mesh = meshes.mesh(FileRef.model_validate(item["geometry"]))
+                mesh = kept.value(meshes.object_value(Object.model_validate(item)))
             except (FileNotFoundError, MeshError):
                 continue  # the stage says which file is missing or damaged
+            parts[item["name"]] = list(mesh.part_names)
             found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
-        return jsonify({"attributes": found})
+        return jsonify({"attributes": found, "parts": parts})
 
     return routes

@@ -5,8 +5,10 @@ from typing import Any
 import numpy as np
 
 from texallon.core.document import Shot
+from texallon.core.document.ids import NOTHING, member
+from texallon.core.document.problem import tokens_of
 from texallon.core.render.camera.view import View
-from texallon.core.signal.placement import Places
+from texallon.core.signal.placement import Places, placement
 
 RING = 64
 PROBE = 0.01
@@ -23,14 +25,53 @@ def locator_handles(shot: Shot, view: View) -> list[dict[str, Any]]:
         x, y, depth = view.project(at.astype(np.float32))
         if not depth > 0.01 or not (-1 < x < 2 and -1 < y < 2):
             continue
-        axes = {}
-        for number, axis in enumerate("xyz"):
-            tip = at.copy()
-            tip[number] += PROBE
-            tx, ty, _ = view.project(tip.astype(np.float32))
-            axes[axis] = [(tx - x) / PROBE, (ty - y) / PROBE]
+        axes = _axes(at, np.eye(3), view)
         handles.append({"name": locator.name, "at": [x, y], "axes": axes, "ring": _ring(matrix, view)})
     return handles
+
+
+def gizmo(shot: Shot, chosen: str, view: View) -> dict[str, Any] | None:
+    """The handles of what is chosen, by JSON Pointer by id; nothing where that is gone or lies behind the camera."""
+    tokens = tokens_of(chosen) if chosen else []
+    if len(tokens) != 2 or tokens[0] not in (*PLACES, "lights"):
+        return None
+    item = member(getattr(shot, tokens[0]), tokens[1])
+    if item is NOTHING:
+        return None
+    if tokens[0] == "lights":
+        matrix, parent = placement(item.position, (0.0, 0.0, 0.0), 1.0), np.eye(4)
+    else:
+        places = Places(shot)
+        matrix = getattr(places, PLACES[tokens[0]])(item.name)
+        parent = places.parent(item)
+    at = matrix[:3, 3]
+    x, y, depth = view.project(at.astype(np.float32))
+    if not depth > 0.01:
+        return None
+    turn = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
+    return {
+        "thing": chosen,
+        "at": [x, y],
+        "position": at.tolist(),
+        "world": _axes(at, np.eye(3), view),
+        "own": _axes(at, turn, view),
+        "turn": turn.ravel().tolist(),
+        "parent": parent[:3, :3].ravel().tolist(),
+    }
+
+
+PLACES = {"objects": "object", "locators": "locator", "object_groups": "group"}
+"""Lists of what stands somewhere, and what `Places` calls the members."""
+
+
+def _axes(at: np.ndarray, ways: np.ndarray, view: View) -> dict[str, list[float]]:
+    """What a metre along three directions (columns) is in the picture."""
+    x, y, _ = view.project(at.astype(np.float32))
+    axes = {}
+    for number, axis in enumerate("xyz"):
+        tx, ty, _ = view.project((at + PROBE * ways[:, number]).astype(np.float32))
+        axes[axis] = [(tx - x) / PROBE, (ty - y) / PROBE]
+    return axes
 
 
 def _ring(matrix: np.ndarray, view: View) -> list[list[float]]:

@@ -32,6 +32,7 @@ class WindowState:
     bench: OpenRecipe = field(default_factory=OpenRecipe)
     frame: int | None = None
     display: DisplaySettings = field(default_factory=DisplaySettings)
+    chosen: str = ""
     read: ReadMessage | None = None
     epoch: int = 0
     serial: int = 0
@@ -60,7 +61,7 @@ class WindowState:
         else:
             self.size = (message.width, message.height)
             self.target, self.bench = message.show, message.bench
-            self.frame, self.display = message.frame, message.viewing
+            self.frame, self.display, self.chosen = message.frame, message.viewing, message.chosen
             self.forgotten += message.fresh
         self._changed(message.serial)
 

@@ -69,6 +69,8 @@ class ViewMessage(_FromPage):
     bench: OpenRecipe = OpenRecipe()
     frame: int | None = Field(None, ge=-(10**6), le=10**6)
     viewing: DisplaySettings = DisplaySettings()
+    chosen: Annotated[str, Field(max_length=200, pattern=r"^(/[a-z_]+/[a-z0-9]+)?$")] = ""
+    """What has handles in the picture, by JSON Pointer by id: an object, locator, object group or lamp; empty for nothing."""
     fresh: bool = False
     """Whether the window has nothing yet of what it was sent before."""
 

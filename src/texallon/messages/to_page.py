@@ -44,6 +44,22 @@ class Handle(Message):
     ring: list[tuple[float, float]]
 
 
+class Gizmo(Message):
+    """Where what is chosen stands, for handles over the picture: in it, in the world, and how it is turned.
+
+    `world` and `own`: what a metre along the world's axes and along its own is in the picture. `turn`: its own axes in the world as columns,
+    row by row; `parent`: of what it stands by, with that one's scale.
+    """
+
+    thing: str
+    at: tuple[float, float]
+    position: tuple[float, float, float]
+    world: Axes
+    own: Axes
+    turn: tuple[float, float, float, float, float, float, float, float, float]
+    parent: tuple[float, float, float, float, float, float, float, float, float]
+
+
 class PictureHead(_ToPage):
     """Goes before a picture's bytes."""
 
@@ -61,6 +77,7 @@ class PictureHead(_ToPage):
     scale: str
     """A strip of the tones that stand for the range, as a data address."""
     handles: list[Handle]
+    gizmo: Gizmo | None = None
 
 
 class Values(Message):
@@ -177,6 +194,7 @@ class PointRead(Message):
     object: str
     look: str
     position: tuple[float, float, float]
+    normal: tuple[float, float, float]
     at: tuple[float, float] | None
     depth: float
     light: tuple[float, float, float] | None

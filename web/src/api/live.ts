@@ -23,6 +23,7 @@ export type Region = NonNullable<Viewing['region']>;
 export type CameraMove = Omit<Full<Schemas['CameraMessage']>, 'do' | 'serial'>;
 
 export type PictureHead = Full<Schemas['PictureHead']>;
+export type Gizmo = Full<Schemas['Gizmo']>;
 export type Handle = Full<Schemas['Handle']>;
 export type StepMeasure = Full<Schemas['StepMeasure']>;
 export type Values = Full<Schemas['Values']>;

@@ -1,10 +1,11 @@
 <!-- The bar: which shot, what the stage shows, what can be taken back, how far the picture is, and what is saved. -->
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
+  import { layout } from '../state/layout.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
-  type Panel = '' | 'history' | 'scene' | 'signals' | 'memory' | 'people';
+  type Panel = '' | 'history' | 'signals' | 'memory' | 'people' | 'keys';
   type Props = {
     panel: Panel;
     snapshots: number;
@@ -60,10 +61,10 @@
   >
   <button
     class="plain pill"
-    data-panel-button
-    class:lit={panel === 'scene'}
-    aria-expanded={panel === 'scene'}
-    onclick={() => flip('scene')}>scene</button
+    class:lit={layout.kept.set}
+    aria-pressed={layout.kept.set}
+    title="objects, locators, camera and light beside the stage: E"
+    onclick={() => layout.change({ set: !layout.kept.set })}>scene</button
   >
   <button
     class="plain pill"
@@ -72,8 +73,12 @@
     aria-expanded={panel === 'signals'}
     onclick={() => flip('signals')}>signals {shot.document?.signals.length ?? 0}</button
   >
-  <button class="plain pill" class:lit={advice} class:warn={grave} aria-pressed={advice} onclick={onadvice}
-    >advice {live.advice.length}</button
+  <button
+    class="plain pill"
+    class:lit={advice && live.advice.length > 0}
+    class:warn={grave}
+    aria-pressed={advice}
+    onclick={onadvice}>advice {live.advice.length}</button
   >
   <button
     class="plain pill"
@@ -91,6 +96,15 @@
     title="who else has this shot open"
     onclick={() => flip('people')}
     >{live.others.length ? `${live.others.length} more here` : 'only you'}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'keys'}
+    aria-expanded={panel === 'keys'}
+    aria-label="keys and gestures"
+    title="keys and gestures: ?"
+    onclick={() => flip('keys')}>?</button
   >
   <span class="gap"></span>
   <button

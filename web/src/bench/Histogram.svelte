@@ -171,7 +171,9 @@
       {#if values.not_finite > values.nan}<b class="infinite" title="shown hatched in amber and blue"
           >{values.not_finite - values.nan} infinite</b
         >{/if}
-      {#if clipped && !values.not_finite}{percent(clipped.below)} below · {percent(clipped.above)} above
+      {#if clipped && !values.not_finite}outside the range: {percent(clipped.below)} below, {percent(
+          clipped.above,
+        )} above
       {:else if values.negative}<span class="below" title="shown in cool blue"
           >{percent(values.negative / values.count)} negative</span
         >{:else}&nbsp;{/if}
@@ -179,12 +181,12 @@
     {#if span && onfit}
       <span class="fit">
         <button class="plain" title="set the range to all values" onclick={() => fit(values.low, values.high)}
-          >fit</button
+          >fit all</button
         >
         <button
           class="plain"
           title="set the range to the 2nd to 98th percentile"
-          onclick={() => fit(values.inner_low, values.inner_high)}>2–98 %</button
+          onclick={() => fit(values.inner_low, values.inner_high)}>fit without outliers</button
         >
       </span>
     {/if}
@@ -251,12 +253,15 @@
   }
   .note {
     display: flex;
-    justify-content: space-between;
-    gap: 6px;
+    flex-direction: column;
+    gap: 2px;
   }
   .fit {
     display: flex;
-    gap: 8px;
+    gap: 12px;
+  }
+  .fit button {
+    min-height: 20px;
   }
   .fit button:hover {
     color: var(--amber);

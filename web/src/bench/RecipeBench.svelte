@@ -14,8 +14,8 @@
   import Sentence from './Sentence.svelte';
   import StepRow from './StepRow.svelte';
 
-  type Props = { advice: boolean; onuses: () => void; onscene: () => void };
-  let { advice, onuses, onscene }: Props = $props();
+  type Props = { advice: boolean; onuses: () => void; onscene: () => void; onkeys: () => void };
+  let { advice, onuses, onscene, onkeys }: Props = $props();
 
   let beginning = $state(false);
   let naming = $state(false);
@@ -128,7 +128,7 @@
         {/if}
         <span class="more">
           {#if channel}
-            <span>meets what lies below by</span>
+            <span>blend with the layers below</span>
             <Choice
               value={blend}
               label="blend"
@@ -147,13 +147,18 @@
                 }}>take apart</button
               >
             {/if}
-            <button class="plain act" onclick={() => bench.showChannel(channel)}>all layers alone</button>
+            <button
+              class="plain act"
+              title="every layer's part in it, blended, alone on the stage"
+              onclick={() => bench.showChannel(channel)}
+              >show the whole look's {channel.replaceAll('_', ' ')}</button
+            >
             <button
               class="plain act"
               onclick={() => {
                 edit([{ op: 'remove', path: pointer(...entryPath) }], 'take the value away');
                 if (layer) bench.openWhere(layer);
-              }}>take away</button
+              }}>delete</button
             >
           {:else if isSignal && !inner}
             <button class="plain named" onclick={onuses}>shared signal: used by…</button>
@@ -162,7 +167,7 @@
               class="plain act"
               onclick={() =>
                 edit([{ op: 'replace', path: pointer(...opened.path), value: null }], 'everywhere')}
-              >lie everywhere</button
+              >remove mask</button
             >
           {/if}
           {#if recipe}
@@ -199,7 +204,7 @@
               <button
                 class="plain act"
                 title="use this recipe elsewhere by a name"
-                onclick={() => (naming = true)}>share by name</button
+                onclick={() => (naming = true)}>make shared signal …</button
               >
             {/if}
           {/if}
@@ -224,7 +229,10 @@
           />
         {:else}
           <div class="empty">
-            <p>No mask: the layer covers all. Begin one with a source to say where it lies.</p>
+            <p>
+              No mask: the layer covers all. Begin one with a source to say where it lies.
+              <button class="plain act" onclick={onkeys}>keys and gestures</button>
+            </p>
             <span class="between">
               <Button size="small" kind="tertiary" on:click={() => (beginning = true)}>Begin a mask</Button>
               {#if beginning}<OpMenu
@@ -253,7 +261,6 @@
     grid-template-columns: minmax(0, 1fr);
     min-height: 0;
     height: 100%;
-    border-top: 1px solid var(--line);
   }
   .bench.with-advice {
     grid-template-columns: minmax(0, 1fr) 232px;
@@ -329,7 +336,7 @@
     display: flex;
     min-height: 0;
     flex: 1;
-    overflow-x: auto;
+    overflow: auto;
     align-items: stretch;
   }
   .steps :global(article) {
@@ -340,6 +347,11 @@
   }
   .empty {
     color: var(--quiet);
-    align-self: center;
+    display: flex;
+    gap: 16px;
+    align-items: baseline;
+  }
+  .empty p {
+    margin: 0;
   }
 </style>

@@ -63,7 +63,7 @@
         <button class="plain named" title="open this signal" onclick={() => onopen(signal)}>{signal}</button>
       {:else if isRecipe(value)}
         <button class="plain own" title="open it" onclick={() => onopeninput(word.step, word.name)}
-          >its own recipe</button
+          >nested recipe</button
         >
       {:else if parameter}
         <ParameterField

@@ -85,7 +85,8 @@
           ? 'bend space first'
           : `insert a step before ${recipe.steps[at]?.op}`}
       title={kindAt(at) === 'warp' ? 'bend where the source is looked up' : 'insert a step'}
-      onclick={() => (inserting = at)}>{kindAt(at) === 'warp' ? '⌇' : '+'}</button
+      onclick={() => (inserting = at)}
+      >{#if kindAt(at) === 'warp'}<small>bend<br />space</small>{:else}+{/if}</button
     >
     {#if inserting === at}
       <OpMenu
@@ -170,6 +171,15 @@
     text-align: center;
     font-size: 16px;
     color: var(--faint);
+  }
+  .plus small {
+    display: block;
+    font-size: 12px;
+    line-height: 13px;
+    width: 36px;
+  }
+  .plus:has(small) {
+    width: 38px;
   }
   .plus:hover {
     color: var(--amber);

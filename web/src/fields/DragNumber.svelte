@@ -1,6 +1,7 @@
 <!-- A number that can be dragged sideways, stepped with the arrow keys, and typed. -->
 <script lang="ts">
-  import { clamp, shown, tidy, typed } from './numbers';
+  import { clamp, shown, tidy } from './numbers';
+  import { typed } from './typed';
 
   type Props = {
     value: number;
@@ -25,6 +26,7 @@
 
   let editing = $state(false);
   let text = $state('');
+  let wrong = $state('');
   let start: { x: number; value: number; moved: boolean } | null = null;
   let field: HTMLInputElement | undefined = $state();
 
@@ -68,14 +70,22 @@
   function edit() {
     text = shown(value, 4);
     editing = true;
+    wrong = '';
     queueMicrotask(() => field?.select());
   }
 
   function accept() {
     if (!editing) return;
+    const found = typed(text, unit);
+    if ('wrong' in found) {
+      wrong = text.trim() ? found.wrong : '';
+      if (wrong) return; // it stays where it is, to be mended
+      editing = false;
+      return;
+    }
     editing = false;
-    const next = typed(text);
-    if (next !== null && fitted(next) !== value) onchange(fitted(next));
+    wrong = '';
+    if (fitted(found.value) !== value) onchange(fitted(found.value));
   }
 
   function key(event: KeyboardEvent) {
@@ -96,13 +106,20 @@
     bind:value={text}
     aria-label={label}
     autofocus
-    onblur={accept}
+    aria-invalid={wrong !== ''}
+    title={wrong || 'also with units and sums: 35 cm, 50/2'}
+    oninput={() => (wrong = '')}
+    onblur={() => {
+      accept();
+      // Who goes elsewhere leaves the number as it was.
+      editing = false;
+    }}
     onkeydown={(event) => {
       event.stopPropagation();
       if (event.key === 'Enter') accept();
       else if (event.key === 'Escape') editing = false;
     }}
-  />
+  />{#if wrong}<span class="wrong" role="alert">{wrong}</span>{/if}
 {:else}
   <span
     class="number mono"
@@ -133,6 +150,20 @@
   }
   .number:hover {
     background: var(--amber-soft);
+  }
+  input[aria-invalid='true'] {
+    border-color: var(--bad);
+    color: var(--bad);
+  }
+  .wrong {
+    position: absolute;
+    z-index: 20;
+    margin: 20px 0 0 -64px;
+    padding: 2px 6px;
+    background: var(--raised);
+    border: 1px solid var(--bad);
+    color: var(--bad);
+    white-space: nowrap;
   }
   small {
     font-size: 12px;

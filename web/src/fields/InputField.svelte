@@ -36,7 +36,7 @@
             value: `signal:${each.name}`,
             text: each.name,
           })),
-          { value: 'recipe', text: 'its own recipe' },
+          { value: 'recipe', text: 'nested recipe' },
         ]),
   ]);
 
@@ -65,7 +65,7 @@
       >bend</button
     >
   {:else if object}
-    <button class="plain act" onclick={onopen}>open</button>
+    <button class="plain act" onclick={onopen}>edit</button>
   {:else}
     <DragNumber value={Number(value)} {label} {unit} {oninput} {onchange} />
   {/if}

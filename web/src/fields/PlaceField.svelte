@@ -15,7 +15,7 @@
   const options = $derived([
     { value: 'world', text: 'the world' },
     { value: 'object', text: 'the object' },
-    { value: 'rest', text: 'its rest shape' },
+    { value: 'rest', text: 'undeformed shape' },
     { value: 'uv', text: 'its UV map' },
     { value: 'camera', text: 'the camera' },
     ...(shot.document?.locators ?? []).map((each) => ({ value: `locator:${each.name}`, text: each.name })),

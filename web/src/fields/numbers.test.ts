@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { clamp, percent, shown, tidy, typed } from './numbers';
+import { clamp, percent, shown, tidy } from './numbers';
+import { typed } from './typed';
 
 describe('numbers as a person reads them', () => {
   test.each([
@@ -15,21 +16,10 @@ describe('numbers as a person reads them', () => {
   ])('%f is %s', (value, text) => expect(shown(value)).toBe(text));
 
   test.each([0, 1, -1, 0.001, 12.5, -99.9, 4321, 5e-7, 2e9])('%f comes back when it is typed', (value) => {
-    const back = typed(shown(value, 3));
+    const found = typed(shown(value, 3));
+    const back = 'value' in found ? found.value : null;
     expect(Math.abs((back ?? NaN) - value)).toBeLessThanOrEqual(Math.abs(value) * 0.06 + 1e-12);
   });
-});
-
-describe('numbers as a person types them', () => {
-  test.each([
-    ['1,5', 1.5],
-    [' −2 m', -2],
-    ['45°', 45],
-    ['30 %', 30],
-    ['', null],
-    ['abc', null],
-    ['1e400', null],
-  ])('%s is %s', (text, value) => expect(typed(text)).toBe(value));
 });
 
 test.each([

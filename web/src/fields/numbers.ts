@@ -12,17 +12,6 @@ export function shown(value: number, digits = 3): string {
     .replace('-', '−');
 }
 
-/** What a person typed: accepts a comma and a proper minus. Nothing where it is no number. */
-export function typed(text: string): number | null {
-  const bare = text
-    .trim()
-    .replace('−', '-')
-    .replace(',', '.')
-    .replace(/\s*[a-zA-Z%°]+$/, '');
-  const value = Number(bare);
-  return bare !== '' && Number.isFinite(value) ? value : null;
-}
-
 /** Rounded so that dragging gives numbers that one would type. */
 export function tidy(value: number): number {
   if (value === 0 || !Number.isFinite(value)) return 0;

@@ -1,6 +1,8 @@
 <!-- The shot's lamps: switched, shaped, coloured, placed, added and taken away. -->
 <script lang="ts">
-  import type { Json } from '../api/client';
+  import { client, type Json, type Problem } from '../api/client';
+  import { chosen } from '../state/chosen.svelte';
+  import { notices } from '../state/notices.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
@@ -32,6 +34,70 @@
   const tryOut = (index: number, name: string, value: Json) =>
     shot.preview([{ op: 'add', path: pointer('lights', index, name), value }]);
 
+  function open(light: (typeof lights)[number]) {
+    opened = opened === light.name ? '' : light.name;
+    if (opened) chosen.choose('lights', light.id);
+    else chosen.nothing();
+  }
+
+  type Place = [number, number, number];
+  const away = (a: readonly number[], b: readonly number[]) =>
+    Math.max(Math.hypot(...a.map((x, i) => x - (b[i] ?? 0))), 0.01);
+
+  /** The lamp stands where it is told, facing what was clicked. */
+  async function stand(
+    index: number,
+    answer: Promise<{ data?: { position: number[] }; error?: unknown }>,
+    target: Place,
+  ) {
+    const { data, error } = await answer;
+    const light = lights[index];
+    if (!light) return;
+    if (!data) {
+      const problem = error as Problem | undefined;
+      notices.say('warning', problem?.title ?? 'Not placed', problem?.detail ?? '');
+      return;
+    }
+    const at = (name: string) => pointer('lights', index, name);
+    void shot.commit(
+      [
+        { op: 'replace', path: at('position'), value: data.position },
+        { op: 'replace', path: at('target'), value: target },
+      ],
+      `place ${light.name}`,
+    );
+  }
+
+  function byHighlight(index: number) {
+    chosen.click = {
+      said: 'click where the highlight should be seen',
+      done: ({ position, normal }) => {
+        const [light, eye] = [lights[index], shot.document?.camera.position];
+        if (!light || !eye) return;
+        const distance = away(light.position, position);
+        const body = { point: position, normal, eye, distance };
+        void stand(index, client.POST('/api/placing/highlight', { body }), position);
+      },
+    };
+  }
+
+  function byShadow(index: number) {
+    chosen.click = {
+      said: 'click what is to cast the shadow',
+      done: ({ position: edge }) => {
+        chosen.click = {
+          said: 'and now where the shadow should fall',
+          done: ({ position: shadow }) => {
+            const light = lights[index];
+            if (!light) return;
+            const body = { edge, shadow, distance: away(light.position, edge) };
+            void stand(index, client.POST('/api/placing/shadow', { body }), edge);
+          },
+        };
+      },
+    };
+  }
+
   function add() {
     const names = new Set(lights.map((light) => light.name));
     let name = 'lamp';
@@ -43,10 +109,8 @@
 
 {#each lights as light, index (light.name)}
   <div class="row">
-    <button
-      class="plain name"
-      aria-expanded={opened === light.name}
-      onclick={() => (opened = opened === light.name ? '' : light.name)}>{light.name}</button
+    <button class="plain name" aria-expanded={opened === light.name} onclick={() => open(light)}
+      >{light.name}</button
     >
     <button
       class="plain act"
@@ -99,6 +163,10 @@
           oninput={(value) => tryOut(index, 'colour', value)}
           onchange={(value) => set(index, 'colour', value, `${light.name}: colour`)}
         />
+      </div>
+      <div class="row places">
+        <button class="plain act" onclick={() => byHighlight(index)}>place by its highlight</button>
+        <button class="plain act" onclick={() => byShadow(index)}>by its shadow</button>
       </div>
       {#each ['position', 'target'] as const as what (what)}
         <div class="row">

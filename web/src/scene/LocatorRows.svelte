@@ -1,15 +1,34 @@
 <!-- The shot's locators: placed, named, copied, added and deleted. -->
 <script lang="ts">
-  import { addedLocator } from '../state/setEdits';
+  import { client } from '../api/client';
+  import { chosen } from '../state/chosen.svelte';
+  import { addedLocator, usesOf } from '../state/setEdits';
   import { SetRows } from '../state/setRows.svelte';
+  import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import LocatorField from '../fields/LocatorField.svelte';
   import NamedRow from './NamedRow.svelte';
+  import ParentChoice from './ParentChoice.svelte';
   import PlacementRows from './PlacementRows.svelte';
   import RemoveDialog from './RemoveDialog.svelte';
 
   const rows = new SetRows('locator');
   const locators = $derived(shot.document?.locators ?? []);
+
+  const used = (name: string) =>
+    shot.document ? [...new Set(usesOf(shot.document, 'locator', name).map((use) => use.where))] : [];
+
+  /** The next click in the picture places one on the surface there, its y axis upright upon it. */
+  function addByClick() {
+    chosen.click = {
+      said: 'click where the locator is to stand',
+      done: async ({ position, normal }) => {
+        const { data } = await client.POST('/api/placing/standing', { body: { normal } });
+        if (!shot.document || !data) return;
+        rows.take(addedLocator(shot.document, position, data.rotation), 'add');
+      },
+    };
+  }
 
   function add() {
     if (shot.document) rows.take(addedLocator(shot.document), 'add');
@@ -35,6 +54,32 @@
   {#if rows.opened === locator.name}
     <div class="more">
       <PlacementRows list="locators" item={locator} {index} />
+      <ParentChoice
+        path={pointer('locators', index, 'follows')}
+        value={locator.follows}
+        text="stands by the object"
+        label="object of {locator.name}"
+        names={(shot.document?.objects ?? []).map((each) => each.name)}
+      />
+      <ParentChoice
+        path={pointer('locators', index, 'belongs_to')}
+        value={locator.belongs_to}
+        text="belongs to the group"
+        label="group of {locator.name}"
+        names={(shot.document?.object_groups ?? []).map((each) => each.name)}
+      />
+      <ParentChoice
+        path={pointer('locators', index, 'aims_at')}
+        value={locator.aims_at}
+        text="z axis aims at"
+        label="aim of {locator.name}"
+        names={locators.filter((each) => each.name !== locator.name).map((each) => each.name)}
+      />
+      <p class="uses">
+        {used(locator.name).length
+          ? `used by ${used(locator.name).join(', ')}`
+          : 'no signal or look uses it yet'}
+      </p>
       <div class="row">
         <button class="plain act" onclick={() => (rows.naming = locator.name)}>rename</button>
         <button class="plain act" onclick={() => rows.duplicate(index)}>duplicate</button>
@@ -44,6 +89,7 @@
   {/if}
 {/each}
 <button class="plain act" onclick={add}>+ locator</button>
+<button class="plain act" onclick={addByClick}>+ locator by a click in the picture</button>
 {#if rows.asking}
   <RemoveDialog name={rows.asking} uses={rows.uses} onanswer={(yes) => rows.answer(yes)} />
 {/if}
@@ -54,7 +100,12 @@
     border-left: 1px solid var(--line);
     color: var(--quiet);
   }
+  .uses {
+    margin: 2px 0;
+  }
   .act {
+    display: block;
+    min-height: 24px;
     color: var(--amber);
   }
 </style>

@@ -1,5 +1,7 @@
 <!-- The shot's objects: shown or hidden, what they wear, and how they meet other clear bodies. -->
 <script lang="ts">
+  import { client } from '../api/client';
+  import { chosen } from '../state/chosen.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
@@ -10,12 +12,35 @@
   import GroupChoice from './GroupChoice.svelte';
   import NamedRow from './NamedRow.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import ParentChoice from './ParentChoice.svelte';
+  import PartRows from './PartRows.svelte';
   import PlacementRows from './PlacementRows.svelte';
   import RemoveDialog from './RemoveDialog.svelte';
 
   const rows = new SetRows('object');
   const objects = $derived(shot.document?.objects ?? []);
   const looks = $derived(shot.document?.looks ?? []);
+
+  function standByClick(index: number) {
+    const name = objects[index]?.name ?? '';
+    chosen.click = {
+      said: `click where ${name} is to stand`,
+      done: async ({ position, normal }) => {
+        const { data } = await client.POST('/api/placing/standing', { body: { normal } });
+        if (!data) return;
+        const at = (member: string) => pointer('objects', index, member);
+        void shot.commit(
+          [
+            { op: 'replace', path: at('position'), value: position },
+            { op: 'replace', path: at('rotation'), value: data.rotation },
+            { op: 'replace', path: at('belongs_to'), value: null },
+            { op: 'replace', path: at('follows'), value: null },
+          ],
+          `stand ${name} there`,
+        );
+      },
+    };
+  }
 
   function add(shape: ShapeName) {
     const look = shot.document?.looks[0]?.name;
@@ -77,10 +102,30 @@
         label="light group of {item.name}"
       />
       <PlacementRows list="objects" {item} {index} />
+      <ParentChoice
+        path={pointer('objects', index, 'belongs_to')}
+        value={item.belongs_to}
+        text="belongs to the group"
+        label="group of {item.name}"
+        names={(shot.document?.object_groups ?? []).map((each) => each.name)}
+      />
+      <ParentChoice
+        path={pointer('objects', index, 'follows')}
+        value={item.follows}
+        text="follows the locator"
+        label="locator of {item.name}"
+        names={(shot.document?.locators ?? []).map((each) => each.name)}
+      />
+      <PartRows {item} {index} />
       <BodyRows {item} {index} />
       <div class="row acts">
         <button class="plain act" onclick={() => (rows.naming = item.name)}>rename</button>
         <button class="plain act" onclick={() => rows.duplicate(index)}>duplicate</button>
+        <button
+          class="plain act"
+          title="click a surface in the picture: it stands there, upright upon it"
+          onclick={() => standByClick(index)}>stand on …</button
+        >
         <button class="plain act" onclick={() => rows.askToRemove(item.name)}>delete</button>
       </div>
     </div>

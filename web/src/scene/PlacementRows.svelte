@@ -6,7 +6,8 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
-  type Props = { list: 'objects' | 'locators'; item: Shot['objects' | 'locators'][number]; index: number };
+  type List = 'objects' | 'locators' | 'object_groups';
+  type Props = { list: List; item: Shot[List][number]; index: number };
   let { list, item, index }: Props = $props();
 
   const VECTORS = [
@@ -18,28 +19,74 @@
   ];
 </script>
 
-{#each VECTORS as [name, label, unit] (name)}
+<fieldset disabled={item.locked} class:locked={item.locked}>
+  {#each VECTORS as [name, label, unit] (name)}
+    <div class="row">
+      <span>{label}</span>
+      <span class="xyz">
+        {#each [0, 1, 2] as const as axis (axis)}
+          <DragNumber
+            value={item[name][axis]}
+            label="{label} of {item.name}, {'xyz'[axis]}"
+            {unit}
+            oninput={(value) => shot.preview(patch(name, axis, value))}
+            onchange={(value) => void shot.commit(patch(name, axis, value), `${item.name}: ${label}`)}
+          />
+        {/each}
+      </span>
+    </div>
+  {/each}
+  <NumberRow
+    path={pointer(list, index, 'scale')}
+    value={item.scale}
+    label="scale of {item.name}"
+    text="scale"
+    unit="×"
+    low={0.001}
+    high={1000}
+  />
   <div class="row">
-    <span>{label}</span>
+    <span>stretch</span>
     <span class="xyz">
       {#each [0, 1, 2] as const as axis (axis)}
         <DragNumber
-          value={item[name][axis]}
-          label="{label} of {item.name}, {'xyz'[axis]}"
-          {unit}
-          oninput={(value) => shot.preview(patch(name, axis, value))}
-          onchange={(value) => void shot.commit(patch(name, axis, value), `${item.name}: ${label}`)}
+          value={item.stretch[axis]}
+          label="stretch of {item.name}, {'xyz'[axis]}"
+          unit="×"
+          low={0.001}
+          high={1000}
+          oninput={(value) => shot.preview(patch('stretch', axis, value))}
+          onchange={(value) => void shot.commit(patch('stretch', axis, value), `${item.name}: stretch`)}
         />
       {/each}
     </span>
   </div>
-{/each}
-<NumberRow
-  path={pointer(list, index, 'scale')}
-  value={item.scale}
-  label="scale of {item.name}"
-  text="scale"
-  unit="×"
-  low={0.001}
-  high={1000}
-/>
+</fieldset>
+<div class="row">
+  <span>{item.locked ? 'locked: it stays where it is' : 'can be moved'}</span>
+  <button
+    class="plain act"
+    role="switch"
+    aria-checked={item.locked}
+    aria-label="lock {item.name}"
+    onclick={() =>
+      void shot.commit(
+        [{ op: 'add', path: pointer(list, index, 'locked'), value: !item.locked }],
+        `${item.locked ? 'unlock' : 'lock'} ${item.name}`,
+      )}>{item.locked ? 'unlock' : 'lock'}</button
+  >
+</div>
+
+<style>
+  fieldset {
+    all: unset;
+    display: block;
+  }
+  .locked {
+    opacity: 0.6;
+    pointer-events: none;
+  }
+  .act {
+    color: var(--amber);
+  }
+</style>

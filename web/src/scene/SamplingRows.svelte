@@ -11,7 +11,7 @@
   <NumberRow
     path="/sampling/samples"
     value={document.sampling.samples}
-    label="most samples"
+    label="sample limit"
     low={1}
     high={65536}
     whole
@@ -25,15 +25,15 @@
     high={1}
   />
   <button class="plain" aria-expanded={more} onclick={() => (more = !more)}
-    >{more ? 'fewer limits' : 'how often light may turn…'}</button
+    >{more ? 'fewer limits' : 'light bounces…'}</button
   >
   {#if more}
-    <NumberRow path="/bounces" value={document.bounces} label="turns in all" low={0} high={64} whole />
+    <NumberRow path="/bounces" value={document.bounces} label="bounces in all" low={0} high={64} whole />
     {#each ['diffuse', 'glossy', 'transmission', 'transparency'] as const as name (name)}
       <NumberRow
         path="/limits/{name}"
         value={document.limits[name]}
-        label="{name} turns"
+        label="{name} bounces"
         low={0}
         high={64}
         whole

@@ -55,7 +55,7 @@
         : next === 'picture'
           ? { image: firstPicture, colour: [1, 1, 1] }
           : { colour: [0.05, 0.05, 0.06] };
-    commit([{ op: 'add', path: '/backdrop', value }], `behind everything: ${next}`);
+    commit([{ op: 'add', path: '/backdrop', value }], `background: ${next}`);
   }
 </script>
 
@@ -97,10 +97,10 @@
   {/each}
   <GroupChoice path="/environment/group" value={around.group} label="light group of the surroundings" />
   <div class="row">
-    <span>behind everything</span>
+    <span>background</span>
     <Choice
       value={behind}
-      label="what is behind everything"
+      label="kind of background"
       options={['surroundings', 'colour', ...(first ? ['picture'] : [])].map((each) => ({
         value: each,
         text: each,
@@ -113,14 +113,14 @@
       {#if document.backdrop.image}
         <ImageField
           value={document.backdrop.image as Json}
-          label="picture behind everything"
+          label="picture of the background"
           onchange={(value) => commit([{ op: 'add', path: '/backdrop/image', value }], 'backdrop')}
         />
       {/if}
       <span></span>
       <ColourField
         value={[...document.backdrop.colour]}
-        label="colour behind everything"
+        label="colour of the background"
         oninput={(value) => shot.preview([{ op: 'replace', path: '/backdrop/colour', value }])}
         onchange={(value) => commit([{ op: 'replace', path: '/backdrop/colour', value }], 'backdrop')}
       />

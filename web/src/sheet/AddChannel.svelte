@@ -15,7 +15,7 @@
 
 <DropdownMenu.Root>
   <DropdownMenu.Trigger class="adder" aria-label="add {group} to {layer}" title="add a value"
-    >{sign}</DropdownMenu.Trigger
+    ><span class="sign">{sign}</span><span class="word">+ {group}</span></DropdownMenu.Trigger
   >
   <DropdownMenu.Portal>
     <DropdownMenu.Content class="menu" align="start" sideOffset={4} collisionPadding={8}>

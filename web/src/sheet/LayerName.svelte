@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Layer } from '../api/client';
   import { bench } from '../state/bench.svelte';
+  import Icon from '../fields/Icon.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
 
   type Props = {
@@ -12,9 +13,10 @@
     onrename: (name: string) => void;
     onswitch: () => void;
     onopacity: (share: number, done: boolean) => void;
+    oncopy: () => void;
     onremove: () => void;
   };
-  let { layer, removable, onmove, ondrag, onrename, onswitch, onopacity, onremove }: Props = $props();
+  let { layer, removable, onmove, ondrag, onrename, onswitch, onopacity, oncopy, onremove }: Props = $props();
 
   let naming = $state(false);
 
@@ -58,8 +60,9 @@
     {:else}
       <button
         class="plain title"
-        title="open; double-click renames"
+        title="open; double-click or F2 renames"
         onclick={() => bench.openWhere(layer)}
+        onkeydown={(event) => event.key === 'F2' && (naming = true)}
         ondblclick={() => (naming = true)}>{layer.name}</button
       >
     {/if}
@@ -70,7 +73,8 @@
       role="switch"
       aria-checked={layer.on}
       aria-label="{layer.name} on or off"
-      onclick={onswitch}>{layer.on ? 'on' : 'off'}</button
+      title={layer.on ? 'shown; click to leave this layer out' : 'left out; click to show this layer'}
+      onclick={onswitch}><Icon name={layer.on ? 'eye' : 'eye off'} /></button
     >
     <DragNumber
       value={Math.round(layer.opacity * 100)}
@@ -82,11 +86,14 @@
       oninput={(value) => onopacity(value / 100, false)}
       onchange={(value) => onopacity(value / 100, true)}
     />
+    <button class="plain remove" title="copy the layer, to paste it in another look or shot" onclick={oncopy}
+      >copy</button
+    >
     {#if removable}
       <button
         class="plain remove"
-        title="take the layer away"
-        aria-label="take layer {layer.name} away"
+        title="delete the layer"
+        aria-label="delete layer {layer.name}"
         onclick={onremove}>×</button
       >
     {/if}
@@ -105,7 +112,9 @@
   .under {
     color: var(--quiet);
     margin: 4px 0 0 14px;
-    gap: 8px;
+    gap: 0 8px;
+    flex-wrap: wrap;
+    align-items: center;
   }
   .title {
     font-weight: 600;

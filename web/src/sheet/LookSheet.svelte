@@ -8,13 +8,24 @@
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import { percent } from '../fields/numbers';
+  import { layerClipboard } from '../state/layerClipboard.svelte';
+  import { LOOK, asNewLayers, removedLook, renamedLook, usesOfLook } from '../state/lookEdits';
+  import { freeName } from '../state/setEdits';
+  import AddLayer from './AddLayer.svelte';
+  import CarriedLook from './CarriedLook.svelte';
   import LayerName from './LayerName.svelte';
+  import LookMenu from './LookMenu.svelte';
+  import RemoveLook from './RemoveLook.svelte';
   import SheetCell from './SheetCell.svelte';
 
   const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
 
   let dragged = $state<number | null>(null);
   let over = $state<number | null>(null);
+  let naming = $state(false);
+  let removing = $state(false);
+  let field: HTMLInputElement | undefined = $state();
+  $effect(() => field?.focus());
 
   const found = $derived(shot.look(bench.look));
   const layers = $derived(found ? found.look.layers.map((layer, index) => ({ layer, index })).reverse() : []);
@@ -34,6 +45,39 @@
     for (let n = 2; names.has(name); n++) name = `new layer ${n}`;
     commit([{ op: 'add', path: at(found.look.layers.length), value: { id, name } }], `add ${name}`);
     bench.openWhere({ id });
+  }
+  function carry(name: string) {
+    if (!found) return;
+    const taken = found.look.layers.map((layer) => layer.name);
+    const value = { id: newId(), name: freeName(name, taken), look: { look: name } };
+    commit([{ op: 'add', path: at(found.look.layers.length), value }], `put ${name} on it as a layer`);
+  }
+  function paste() {
+    if (!found) return;
+    const taken = found.look.layers.map((layer) => layer.name);
+    commit(
+      asNewLayers(layerClipboard.layers, taken).map((value) => ({
+        op: 'add',
+        path: at('-' as never),
+        value,
+      })),
+      'paste layers',
+    );
+  }
+  function renameLook(text: string) {
+    if (!naming || !found || !shot.document) return;
+    naming = false;
+    const name = text.trim();
+    if (!name || name === found.look.name) return;
+    const patch = renamedLook(shot.document, found.index, name);
+    commit(patch, `rename ${found.look.name} to ${name}`);
+    bench.look = String(patch[0]?.value ?? name);
+  }
+  function removeLook(instead: string) {
+    removing = false;
+    if (!found || !shot.document) return;
+    commit(removedLook(shot.document, found.index, instead), `delete the look ${found.look.name}`);
+    bench.openLook(instead);
   }
   function addChannel(layer: Layer, index: number, channel: Channel) {
     const value = channel.width === 3 ? [...channel.default] : (channel.default[0] ?? 0);
@@ -64,14 +108,40 @@
 
 <section class="sheet" aria-label="look sheet">
   <header>
-    <Choice
-      value={bench.look}
-      label="look"
-      options={(shot.document?.looks ?? []).map((look) => ({ value: look.name, text: look.name }))}
-      onchange={(name) => bench.openLook(name)}
-    />
+    {#if naming}
+      <input
+        class="naming"
+        value={bench.look}
+        maxlength="80"
+        aria-label="name of the look"
+        bind:this={field}
+        onfocus={(event) => event.currentTarget.select()}
+        onblur={(event) => renameLook(event.currentTarget.value)}
+        onkeydown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') renameLook(event.currentTarget.value);
+          if (event.key === 'Escape') naming = false;
+        }}
+      />
+    {:else}
+      <span
+        class="grip"
+        role="img"
+        draggable="true"
+        aria-label="drag the look onto the picture"
+        title="drag it onto the picture: the object there wears it"
+        ondragstart={(event) => event.dataTransfer?.setData(LOOK, bench.look)}>⋮⋮</span
+      >
+      <Choice
+        value={bench.look}
+        label="look"
+        options={(shot.document?.looks ?? []).map((look) => ({ value: look.name, text: look.name }))}
+        onchange={(name) => bench.openLook(name)}
+      />
+    {/if}
+    <LookMenu onrename={() => (naming = true)} onremove={() => (removing = true)} />
     <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
-    <button class="plain add" onclick={addLayer}>+ layer</button>
+    <AddLayer onempty={addLayer} oncarry={carry} onpaste={paste} />
   </header>
   <div class="grid head">
     <span></span><span>where</span>
@@ -98,20 +168,31 @@
           drop(index);
         }}
       >
-        <LayerName
-          {layer}
-          removable={layers.length > 1}
-          onmove={(by) => move(index, index + by)}
-          ondrag={(dragging) => (dragging ? (dragged = index) : (dragged = over = null))}
-          onrename={(name) => rename(layer, index, name)}
-          onswitch={() =>
-            commit(
-              [{ op: 'replace', path: at(index, 'on'), value: !layer.on }],
-              `${layer.name} ${layer.on ? 'off' : 'on'}`,
-            )}
-          onopacity={(share, done) => setOpacity(layer, index, share, done)}
-          onremove={() => commit([{ op: 'remove', path: at(index) }], `take ${layer.name} away`)}
-        />
+        <div class="name-cell">
+          <LayerName
+            {layer}
+            removable={layers.length > 1}
+            onmove={(by) => move(index, index + by)}
+            ondrag={(dragging) => (dragging ? (dragged = index) : (dragged = over = null))}
+            onrename={(name) => rename(layer, index, name)}
+            onswitch={() =>
+              commit(
+                [{ op: 'replace', path: at(index, 'on'), value: !layer.on }],
+                `${layer.name} ${layer.on ? 'off' : 'on'}`,
+              )}
+            onopacity={(share, done) => setOpacity(layer, index, share, done)}
+            oncopy={() => layerClipboard.copy([layer])}
+            onremove={() => commit([{ op: 'remove', path: at(index) }], `delete ${layer.name}`)}
+          />
+          {#if layer.look}<CarriedLook
+              {layer}
+              onchange={(member, value) =>
+                commit(
+                  [{ op: 'replace', path: at(index, 'look', member), value }],
+                  `${layer.name}: ${member.replace('_', ' ')}`,
+                )}
+            />{/if}
+        </div>
         <div class="cell">
           <button
             class="plain thumb"
@@ -132,14 +213,36 @@
     {/each}
   </div>
 </section>
+{#if removing && shot.document}
+  <RemoveLook
+    name={bench.look}
+    uses={usesOfLook(shot.document, bench.look)}
+    others={shot.document.looks.map((look) => look.name).filter((name) => name !== bench.look)}
+    onanswer={(instead) => (instead === null ? (removing = false) : removeLook(instead))}
+  />
+{/if}
 
 <style>
+  .name-cell {
+    min-width: 0;
+  }
+  .grip {
+    cursor: grab;
+    color: var(--quiet);
+    letter-spacing: -2px;
+  }
+  .naming {
+    background: var(--ground);
+    color: var(--text);
+    border: 1px solid var(--amber);
+    font: inherit;
+    width: 150px;
+  }
   .sheet {
     display: flex;
     flex-direction: column;
     min-height: 0;
     height: 100%;
-    border-left: 1px solid var(--line);
     padding: 8px 10px 0 12px;
   }
   header {
@@ -159,16 +262,10 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .add {
-    color: var(--quiet);
-  }
-  .add:hover {
-    color: var(--amber);
-  }
   .grid {
     display: grid;
-    grid-template-columns: minmax(80px, 1fr) 56px 72px 86px minmax(56px, 0.6fr) minmax(56px, 0.6fr) minmax(
-        44px,
+    grid-template-columns: minmax(84px, 1fr) 52px 70px 84px minmax(44px, 0.6fr) minmax(50px, 0.6fr) minmax(
+        40px,
         0.5fr
       );
     gap: 6px;

@@ -16,8 +16,10 @@
   let { layer, index, group, onadd }: Props = $props();
 
   const ofGroup = $derived(shot.vocabulary.channels.filter((channel) => channel.channel_group === group));
-  const channels = $derived(ofGroup.filter((channel) => channel.name in layer.channels));
-  const free = $derived(ofGroup.filter((channel) => !(channel.name in layer.channels)));
+  /** What it sets itself, or what the look that it carries does. */
+  const sets = (name: string) => (layer.look ? `${index}/${name}` in live.cells : name in layer.channels);
+  const channels = $derived(ofGroup.filter((channel) => sets(channel.name)));
+  const free = $derived(layer.look ? [] : ofGroup.filter((channel) => !sets(channel.name)));
   const cell = (name: string) => live.cells[`${index}/${name}`];
   const isOpen = (name: string) => bench.opened?.layer?.id === layer.id && bench.opened.channel === name;
   const picture = $derived.by(() => {
@@ -36,10 +38,11 @@
       : shown(found[0] ?? 0, 2);
   };
   const sign = (name: string) =>
-    ({ multiply: '× ', add: '+ ', lighter: '↑ ', darker: '↓ ', replace: '' })[
+    ({ multiply: 'multiplies ', add: 'adds ', lighter: 'lighter ', darker: 'darker ', replace: '' })[
       layer.channels[name]?.blend ?? 'replace'
     ];
-  const open = (name: string) => bench.openChannel(layer, name);
+  const open = (name: string) =>
+    layer.look ? bench.openLook(layer.look.look) : bench.openChannel(layer, name);
 </script>
 
 <div class="cell">
@@ -84,7 +87,6 @@
     width: 100%;
     line-height: 15px;
     color: var(--quiet);
-    white-space: nowrap;
   }
   .chip.held :global(.mono) {
     text-decoration: underline dotted var(--amber);

@@ -59,7 +59,10 @@
           aria-expanded={!closed[layer.name]}
           onclick={() => (closed[layer.name] = !closed[layer.name])}
         >
-          <span>{closed[layer.name] ? '▸' : '▾'} {layer.name}{layer.on ? '' : ' (off)'}</span>
+          <span
+            >{closed[layer.name] ? '▸' : '▾'}
+            {layer.name}{layer.look ? ` · look ${layer.look}` : ''}{layer.on ? '' : ' (off)'}</span
+          >
           <span class="mono">{weight(layer)}</span>
         </button>
         {#if !closed[layer.name]}
@@ -70,7 +73,9 @@
               title={step.reason || 'open this mask'}
               onclick={() => openWhere(layer.name)}
             >
-              <span>{labelled(step)}</span><span class="mono">{text(step.value)}</span>
+              <span
+                >{labelled(step)}{#if step.decided}<small class="here">decided here</small>{/if}</span
+              ><span class="mono">{text(step.value)}</span>
             </button>
           {/each}
           {#if deciding(layer)}
@@ -105,6 +110,10 @@
 {/if}
 
 <style>
+  .here {
+    margin-left: 6px;
+    color: var(--amber);
+  }
   .panel {
     position: absolute;
     right: 10px;

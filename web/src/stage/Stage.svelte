@@ -4,6 +4,7 @@
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import CompareOverlay from './CompareOverlay.svelte';
+  import Gizmo from './Gizmo.svelte';
   import LocatorHandles from './LocatorHandles.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
@@ -11,6 +12,10 @@
   import ViewChooser from './ViewChooser.svelte';
   import type { Json } from '../api/client';
   import type { Compared } from '../state/compared';
+  import { chosen } from '../state/chosen.svelte';
+  import { LOOK } from '../state/lookEdits';
+  import { notices } from '../state/notices.svelte';
+  import { pointer } from '../state/pointer';
 
   type Props = { compared: Compared | null; title: string; onstopcompare: () => void };
   let { compared, title, onstopcompare }: Props = $props();
@@ -120,9 +125,35 @@
       return;
     }
     if (hand?.moved) live.moveCamera({ move: hand.move, ...moved(event), end: true });
-    else if (hand && event.button === 0) live.read(...share(event));
+    else if (hand && event.button === 0) void clicked(share(event));
     hand = null;
   }
+  /** A click reads the point, unless something waits for a place. */
+  async function clicked(at: [number, number]) {
+    const waiting = chosen.click;
+    if (!waiting) return live.read(...at);
+    const found = await live.look(...at);
+    if (!found) return notices.say('info', 'Nothing there', 'The picture shows only sky at that point.');
+    chosen.click = null;
+    waiting.done(found);
+  }
+
+  /** A look that was dragged here: the object under the hand wears it. */
+  async function dropLook(event: DragEvent) {
+    const look = event.dataTransfer?.getData(LOOK);
+    const box = frame?.getBoundingClientRect();
+    if (!look || !box) return;
+    event.preventDefault();
+    const found = await live.look(
+      (event.clientX - box.left) / box.width,
+      (event.clientY - box.top) / box.height,
+    );
+    const index = shot.document?.objects.findIndex((item) => item.name === found?.object) ?? -1;
+    if (index < 0) return notices.say('info', 'Nothing there to wear it', 'Drop a look onto an object.');
+    const path = pointer('objects', index, 'look');
+    void shot.commit([{ op: 'replace', path, value: look }], `${found?.object} wears ${look}`);
+  }
+
   function roll(event: WheelEvent) {
     event.preventDefault();
     wheel -= event.deltaY * (event.deltaMode === 1 ? 0.04 : 0.0012);
@@ -148,9 +179,16 @@
     onpointermove={move}
     onpointerup={up}
     onpointercancel={() => (hand = null)}
+    ondragover={(event) => event.dataTransfer?.types.includes(LOOK) && event.preventDefault()}
+    ondrop={(event) => void dropLook(event)}
     oncontextmenu={(event) => event.preventDefault()}
     onwheel={roll}
     onkeydown={(event) => {
+      if (event.key === 'Enter') void clicked([0.5, 0.5]);
+      if (event.key === 'Escape' && chosen.click) {
+        chosen.click = null;
+        event.stopPropagation();
+      }
       const step = 0.02;
       const to = { ArrowLeft: [step, 0], ArrowRight: [-step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[
         event.key
@@ -171,6 +209,7 @@
     {#if compared}<CompareOverlay {compared} frame={picture} onstop={onstopcompare} />{/if}
   </div>
   <LocatorHandles {width} {height} />
+  <Gizmo {width} {height} />
   {#if region && live.show.kind === 'picture'}
     {@const [x0, y0, x1, y1] = region}
     <span
@@ -193,6 +232,12 @@
     <b>{live.show.kind === 'picture' ? 'picture' : 'alone'}</b>
     {title}
   </div>
+  {#if chosen.click}
+    <div class="state" role="status">
+      {chosen.click.said}
+      <button class="plain cancel" onclick={() => (chosen.click = null)}>cancel</button>
+    </div>
+  {/if}
   <StageScale />
   <div class="bars">
     <ViewChooser />
@@ -293,6 +338,11 @@
   .state {
     top: 38px;
     color: var(--amber);
+  }
+  .cancel {
+    pointer-events: all;
+    margin-left: 10px;
+    border-bottom: 1px dotted var(--amber-line);
   }
   .progress {
     position: absolute;

@@ -15,7 +15,7 @@
       <img src={live.head.scale} alt="tones from the lowest to the highest value" />
       <span class="mono">{shown(range.high)}</span>
       {#if bench.style === 'lines'}<span class="quiet"
-          >a line each <b class="mono">{shown(range.step)}</b></span
+          >one line per <b class="mono">{shown(range.step)}</b></span
         >{/if}
     {/if}
     <span class="styles">

@@ -12,6 +12,20 @@ class LastImport {
     this.report = report;
   }
 
+  /** Several files at once: each line says of which it is. */
+  showAll(files: { name: string; report: ImportReport }[], changed: string[]): void {
+    const join = (of: keyof ImportReport) =>
+      files.flatMap((each) =>
+        each.report[of].map((line) => (files.length > 1 ? `${each.name}: ${line}` : line)),
+      );
+    this.show(files.map((each) => each.name).join(', '), {
+      kept: join('kept'),
+      made: join('made'),
+      changed: [...join('changed'), ...changed],
+      dropped: join('dropped'),
+    });
+  }
+
   close(): void {
     this.report = null;
   }

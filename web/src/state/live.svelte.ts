@@ -62,6 +62,8 @@ class Live {
   private size: [number, number] = [640, 360];
   private open = { look: '', recipe: '' };
   private place = '';
+  private chosen = '';
+  private looking: ((reading: Reading | null) => void) | null = null;
 
   connect(shot: number): void {
     this.connection?.close();
@@ -123,6 +125,13 @@ class Live {
     this.sendView();
   }
 
+  /** What has handles in the picture, by JSON Pointer by id. */
+  setChosen(chosen: string): void {
+    if (chosen === this.chosen) return;
+    this.chosen = chosen;
+    this.sendView();
+  }
+
   setFrame(frame: number): void {
     if (frame === this.frame) return;
     this.frame = frame;
@@ -137,6 +146,15 @@ class Live {
   /** Read the point under a place of the stage, 0…1 from its top left. */
   read(across: number, down: number): void {
     this.connection?.say({ do: 'read', across, down });
+  }
+
+  /** What lies under a place of the stage, without opening a reading of it; nothing where there is only sky. */
+  look(across: number, down: number): Promise<Reading | null> {
+    this.looking?.(null);
+    return new Promise((resolve) => {
+      this.looking = resolve;
+      this.read(across, down);
+    });
   }
 
   stopReading(): void {
@@ -179,6 +197,7 @@ class Live {
       bench: this.open,
       frame: this.frame,
       viewing: this.viewing,
+      chosen: this.chosen,
       fresh: false,
     });
   }
@@ -226,6 +245,13 @@ class Live {
         this.memory = message;
         return;
       case 'reading':
+        if (this.looking) {
+          const done = this.looking;
+          this.looking = null;
+          done(message.reading);
+          this.connection?.say({ do: 'read', across: null, down: null });
+          return;
+        }
         this.reading = message.reading;
         if (message.reading) this.pinned = true;
         else if (message.missed && !this.pinned)

@@ -13,9 +13,19 @@ export function freeName(wanted: string, taken: Iterable<string>): string {
   return name;
 }
 
-/** What recipes can measure from, and the lists that these stand in. */
-export type Kind = 'object' | 'locator';
-const LISTS = { object: 'objects', locator: 'locators' } as const;
+/** What the set is made of, and the lists that these stand in. Recipes can measure from objects and locators. */
+export type Kind = 'object' | 'locator' | 'group';
+export const LISTS = { object: 'objects', locator: 'locators', group: 'object_groups' } as const;
+
+/** Where the set names others of its own: the list, the member, what that names, and what is said of it. */
+const LINKS = [
+  ['objects', 'follows', 'locator', 'follows it'],
+  ['locators', 'follows', 'object', 'stands by it'],
+  ['locators', 'aims_at', 'locator', 'aims at it'],
+  ['objects', 'belongs_to', 'group', 'belongs to it'],
+  ['locators', 'belongs_to', 'group', 'belongs to it'],
+  ['object_groups', 'belongs_to', 'group', 'belongs to it'],
+] as const;
 
 /** Where something is measured from, or followed: the place in the document, and how it is used there. */
 export type Use = { path: Path; where: string; how: 'measured' | 'stands in' | 'followed' };
@@ -26,7 +36,7 @@ export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
     if (Array.isArray(part)) part.forEach((each, index) => walk(each, [...path, index], where));
     else if (part !== null && typeof part === 'object') {
       const keys = Object.keys(part);
-      if (keys.length === 1 && part[kind] === name)
+      if (kind !== 'group' && keys.length === 1 && part[kind] === name)
         found.push({ path, where, how: path[path.length - 2] === 'stand_ins' ? 'stands in' : 'measured' });
       else for (const key of keys) walk(part[key] ?? null, [...path, key], where);
     }
@@ -39,10 +49,11 @@ export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
   document.signals.forEach((signal, at) =>
     walk(signal as unknown as Json, ['signals', at], `signal ${signal.name}`),
   );
-  if (kind === 'locator') {
-    document.objects.forEach((item, at) => {
-      if (item.follows === name)
-        found.push({ path: ['objects', at, 'follows'], where: `${item.name} follows it`, how: 'followed' });
+  for (const [list, member, of, said] of LINKS) {
+    if (of !== kind) continue;
+    document[list].forEach((item, at) => {
+      if ((item as unknown as Record<string, Json>)[member] === name)
+        found.push({ path: [list, at, member], where: `${item.name} ${said}`, how: 'followed' });
     });
   }
   return found;
@@ -91,13 +102,26 @@ export function removed(document: Shot, kind: Kind, index: number): Operation[] 
   return [...mended, { op: 'remove', path: pointer(LISTS[kind], index) }];
 }
 
-/** A new locator on the ground, in view. */
-export function addedLocator(document: Shot): { name: string; patch: Operation[] } {
+/** A new, empty group. */
+export function addedGroup(document: Shot): { name: string; patch: Operation[] } {
+  const name = freeName(
+    'group',
+    document.object_groups.map((each) => each.name),
+  );
+  return { name, patch: [{ op: 'add', path: '/object_groups/-', value: { name } }] };
+}
+
+/** A new locator: on the ground, in view, unless a place is given. */
+export function addedLocator(
+  document: Shot,
+  position: readonly number[] = besideTarget(document.camera),
+  rotation: readonly number[] = [0, 0, 0],
+): { name: string; patch: Operation[] } {
   const name = freeName(
     'locator',
     document.locators.map((each) => each.name),
   );
-  const value = { name, position: besideTarget(document.camera) };
+  const value: Json = { name, position: [...position], rotation: [...rotation] };
   return { name, patch: [{ op: 'add', path: '/locators/-', value }] };
 }
 

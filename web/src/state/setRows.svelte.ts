@@ -1,6 +1,7 @@
 /** Which row of a list of the set lies open, is being named or asked about, and what can be done to its members. */
 import type { Operation } from '../api/client';
-import { duplicated, freeName, removed, renamed, usesOf, type Kind, type Use } from './setEdits';
+import { LISTS, duplicated, freeName, removed, renamed, usesOf, type Kind, type Use } from './setEdits';
+import { chosen } from './chosen.svelte';
 import { shot } from './shot.svelte';
 
 export class SetRows {
@@ -12,8 +13,7 @@ export class SetRows {
   constructor(private readonly kind: Kind) {}
 
   private get names(): string[] {
-    const members = this.kind === 'object' ? shot.document?.objects : shot.document?.locators;
-    return (members ?? []).map((each) => each.name);
+    return (shot.document?.[LISTS[this.kind]] ?? []).map((each) => each.name);
   }
 
   get uses(): Use[] {
@@ -22,12 +22,21 @@ export class SetRows {
 
   toggle(name: string): void {
     this.opened = this.opened === name ? '' : name;
+    this.handle();
+  }
+
+  /** What lies open has handles in the picture. */
+  private handle(): void {
+    const list = LISTS[this.kind];
+    const id = shot.document?.[list].find((each) => each.name === this.opened)?.id;
+    if (id) chosen.choose(list, id);
+    else chosen.nothing();
   }
 
   /** Save what was made, and open it. */
   take(made: { name: string; patch: Operation[] }, what: string): void {
-    void shot.commit(made.patch, `${what} ${made.name}`);
     this.opened = made.name;
+    void shot.commit(made.patch, `${what} ${made.name}`).then(() => this.handle());
   }
 
   duplicate(index: number): void {

@@ -56,6 +56,8 @@ class OpenShot {
   shots = $state.raw<ListedShot[]>([]);
   vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [] });
   attributes = $state.raw<string[]>([]);
+  /** The parts of each object, as its file names them. */
+  parts = $state.raw<Record<string, string[]>>({});
   pictures = $state.raw<Picture[]>([]);
 
   /** The document as the person sees it, with what is being dragged. */
@@ -117,12 +119,14 @@ class OpenShot {
     return true;
   }
 
-  private async refreshAttributes(): Promise<void> {
+  async refreshAttributes(): Promise<void> {
     const id = this.id;
     const { data } = await client.GET('/api/shots/{shot_id}/attributes', {
       params: { path: { shot_id: id } },
     });
-    if (this.id === id) this.attributes = Object.keys(data?.attributes ?? {});
+    if (this.id !== id) return;
+    this.attributes = Object.keys(data?.attributes ?? {});
+    this.parts = data?.parts ?? {};
   }
 
   async refreshPictures(): Promise<void> {

@@ -1,6 +1,6 @@
 """An object: geometry placed in a shot, wearing a look; its parts may wear looks of their own."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, Tag
 
@@ -43,6 +43,9 @@ class Object(Identified):
     name: Name
     geometry: Geometry
     look: Name
+    parts_by: Literal["file", "connected"] = Field(
+        "file", description="What its parts are: those that its file names, or its connected pieces."
+    )
     parts: list[Part] = Field(default_factory=list, max_length=256)
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
     belongs_to: Name | None = Field(

@@ -18,7 +18,7 @@ class Remap(Modifier):
     category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "Map the incoming range onto another, clamped and eased."
     reference: ClassVar[str] = "linear map; smooth is 3t²−2t³, smoother is 6t⁵−15t⁴+10t³ (Perlin 2002)"
-    phrase: ClassVar[str] = "is within {from_start} … {from_end}, eased {ease}"
+    phrase: ClassVar[str] = "is {to_start} at {from_start} and {to_end} at {from_end}, eased {ease}"
     handles: ClassVar[tuple[str, ...]] = ("from_start", "from_end")
     non_finite: ClassVar[str] = "NaN stays NaN; infinities clamp to the ends where clamped."
 

@@ -17,7 +17,7 @@ class Slope(Source):
         "1 where the surface faces a direction, 0 where it turns away from it, with a soft band between."
     )
     reference: ClassVar[str] = "angle between normal and direction, eased by 3t²−2t³"
-    phrase: ClassVar[str] = "the surface leans less than {full} … {none}"
+    phrase: ClassVar[str] = "the surface leans less than {full} … {none} away from {direction}"
 
     direction: tuple[Finite, Finite, Finite] = param(
         (0.0, 1.0, 0.0), "The direction it should face; up unless changed."

@@ -249,7 +249,7 @@ class FrameGraph:
         instances = []
         for item in self.shown:
             check()
-            source = self.files.mesh_value(item.geometry)
+            source = self.files.object_value(item)
             geometry = self.store.value(source)
             placed = places.object(item.name)
             mask = CLEAR if looks_of(item) & clear else OPAQUE

@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 from texallon.core.derived import Cost, Derived, DerivedStore, derived
 from texallon.core.document.body import Body
-from texallon.core.document.object import FileRef
+from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.bodies import make_body
+from texallon.core.geometry.connected import connected_parts
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
@@ -113,6 +114,17 @@ class StoredFiles(Files):
             Of a file that the document names; or what stands in its place.
         """
         return read_mesh.of(self.content(ref)) if isinstance(ref, FileRef) else make_body.of(ref)
+
+    def object_value(self, item: Object) -> Derived[Mesh]:
+        """The mesh of an object, with its parts as it asks for them.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        """
+        source = self.mesh_value(item.geometry)
+        return source if item.parts_by == "file" else connected_parts.of(source)
 
     def image_value(self, ref: FileRef) -> Derived[Array]:
         """The picture of a reference, not yet read.

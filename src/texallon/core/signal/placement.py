@@ -136,6 +136,19 @@ class Places:
         """
         return self._once("object", name, self._object)
 
+    def parent(self, item: Standing) -> Matrix4:
+        """What an object, locator or group is placed in: of what it follows, else of what it belongs to, else the world.
+
+        Parameters
+        ----------
+        item : Standing
+            One of the shot's.
+        """
+        follows = getattr(item, "follows", None)
+        if follows is not None:
+            return self.object(follows) if isinstance(item, Locator) else self.locator(follows)
+        return np.eye(4) if item.belongs_to is None else self.group(item.belongs_to)
+
     def _within(self, item: Standing, own: Matrix4) -> Matrix4:
         return own if item.belongs_to is None else self.group(item.belongs_to) @ own
 

@@ -63,6 +63,7 @@ class Reading:
             "object": found.object,
             "look": found.look,
             "position": [round(float(each), 4) for each in found.position],
+            "normal": [round(float(each), 5) for each in found.normal],
             "at": (x, y) if depth > 0 else None,
             "depth": round(depth, 4),
             "light": self._light_at(x, y),

@@ -1,0 +1,101 @@
+<!-- All keys and gestures on one sheet. -->
+<script lang="ts">
+  const GROUPS = [
+    [
+      'anywhere',
+      [
+        ['O', 'projects and shots: find, open, begin, pack'],
+        ['E', 'the set beside the stage: objects, locators, camera, light'],
+        ['A', 'one mask, channel or step alone, and back'],
+        ['S', 'while one is shown alone: the next style'],
+        ['Ctrl Z, Ctrl Shift Z', 'undo and redo'],
+        ['?', 'this sheet'],
+        ['Escape', 'close what is open; end a reading'],
+      ],
+    ],
+    [
+      'in the picture',
+      [
+        ['click, Enter', 'read the point: every layer, mask and step there'],
+        ['drag, arrow keys', 'orbit'],
+        ['Shift with these', 'pan'],
+        ['wheel, Alt with arrow keys', 'come nearer, fly'],
+        ['handles of what is chosen in the set', 'drag, or arrow keys: move, turn, scale'],
+        ['Ctrl while dragging them', 'by steps: 0.1 m, 15°, 0.1 ×'],
+        ['M, T, L', 'handles to move, to turn, to make larger'],
+      ],
+    ],
+    [
+      'numbers',
+      [
+        ['drag sideways', 'change it; with Shift a tenth as fast'],
+        ['click, Enter', 'type it: also 35 cm, 50/2, 2*pi'],
+        ['arrow keys', 'a step up or down'],
+      ],
+    ],
+    [
+      'layers and steps',
+      [
+        ['F2, double-click', 'rename'],
+        ['drag by the dots, arrow keys there', 'change the order'],
+        ['drag a look onto the picture', 'the object there wears it'],
+      ],
+    ],
+    [
+      'list of shots',
+      [
+        ['type', 'find; Enter opens the first'],
+        ['arrow keys, Enter', 'go to one and open it'],
+        ['F2', 'rename'],
+        ['Alt ← →', 'change the order'],
+      ],
+    ],
+  ] as const;
+</script>
+
+<div class="sheet">
+  {#each GROUPS as [name, keys] (name)}
+    <section>
+      <h2>{name}</h2>
+      <dl>
+        {#each keys as [key, what] (key)}
+          <dt><kbd>{key}</kbd></dt>
+          <dd>{what}</dd>
+        {/each}
+      </dl>
+    </section>
+  {/each}
+</div>
+
+<style>
+  .sheet {
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    gap: 4px 28px;
+    width: 720px;
+    max-width: calc(100vw - 40px);
+    max-height: calc(100vh - 70px);
+    overflow: auto;
+    padding: 10px 16px 16px;
+  }
+  h2 {
+    font: inherit;
+    font-weight: 600;
+    color: var(--quiet);
+    margin: 8px 0 4px;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: minmax(0, 11fr) minmax(0, 14fr);
+    gap: 4px 10px;
+    margin: 0;
+  }
+  dd {
+    margin: 0;
+    color: var(--quiet);
+  }
+  kbd {
+    font: inherit;
+    font-family: var(--mono);
+  }
+</style>
