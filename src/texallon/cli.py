@@ -379,6 +379,38 @@ def _safely(work: Callable[[], None]) -> None:
 
 
 @main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--look", required=True, help="The look's name.")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="The .png file: all pictures on one sheet.")
+@click.option(
+    "--parts", type=click.Path(path_type=Path), help="An .exr file with every picture as a part, scene-linear."
+)
+@click.option("--samples", type=click.IntRange(1, 65536), default=48, show_default=True)
+@click.option("--size", default="400x300", show_default=True, help="Width x height of one picture in pixels.")
+@click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
+@click.option("--quiet", is_flag=True, help="Show no progress.")
+def review(
+    shot: Path, look: str, out: Path, parts: Path | None, samples: int, size: str, threads: int, quiet: bool
+) -> None:
+    """Render a look's review sheet: test body and own object under three lights, references, turntable."""
+
+    def work() -> None:
+        from texallon.review.shell import review_file
+
+        if out.suffix.lower() != ".png" or (parts is not None and parts.suffix.lower() != ".exr"):
+            raise ValueError("--out is a .png file, and --parts an .exr")
+
+        def tell(done: int, total: int) -> None:
+            if not quiet:
+                click.echo(f"\r{done} of {total} pictures  ", err=True, nl=done == total)
+
+        document = load_shot(shot)
+        review_file(document, shot.resolve().parent, look, _size(size, document), samples, threads, out, parts, tell)
+
+    _plainly(work)
+
+
+@main.command()
 @click.argument("shots", nargs=-1, type=click.Path(path_type=Path))
 @click.option("--project", default="", help="Its name; of the data folder, where no documents are given.")
 @click.option("--shot", "chosen", multiple=True, help="The name of a shot of the project; all of it unless given.")

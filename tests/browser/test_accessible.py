@@ -27,11 +27,40 @@ def test_the_bench_and_a_mask_alone(bench: Bench) -> None:
     assert faults(bench.page) == []
 
 
-@pytest.mark.parametrize("panel", ["history", "scene", "signals", "memory"])
+@pytest.mark.parametrize("panel", ["history", "signals", "memory", "keys"])
 def test_a_panel(bench: Bench, panel: str) -> None:
     page = bench.page
-    page.locator("[data-panel-button]").filter(has_text=panel).click()
+    page.locator("[data-panel-button]").filter(has_text="?" if panel == "keys" else panel).click()
     page.get_by_role("dialog", name=panel).wait_for()
+    assert faults(page) == []
+
+
+def test_the_set_beside_the_stage(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("e")
+    the_set = page.get_by_role("region", name="the set")
+    the_set.get_by_role("button", name="basin", exact=True).click()
+    page.locator("[data-gizmo=basin]").wait_for()
+    for part in ("bring in meshes", "groups", "light groups", "sampling", "this shot"):
+        the_set.get_by_text(part, exact=True).click()
+    assert faults(page) == []
+
+
+def test_projects_and_shots(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("o")
+    page.get_by_role("dialog", name="projects and shots").get_by_role("button", name="open GH010").first.wait_for()
+    assert faults(page) == []
+    page.get_by_role("button", name="+ new shot").click()
+    page.get_by_role("button", name="+ new project").click()
+    assert faults(page) == []
+
+
+def test_the_review_sheet(bench: Bench) -> None:
+    page = bench.page
+    page.get_by_label("what to do with the look basin stone").click()
+    page.get_by_role("menuitem", name="review sheet").click()
+    page.get_by_role("dialog", name="review sheet").wait_for()
     assert faults(page) == []
 
 

@@ -79,10 +79,10 @@ def test_surroundings_become_a_sky_by_the_suns_height(bench: Bench) -> None:
     type_number(bench, "height of the sun", "-6")
     bench.saved(3)
     assert bench.document()["environment"]["sky"]["sun_height"] == -6
-    page.get_by_label("what is behind everything").select_option("colour")
+    page.get_by_label("kind of background").select_option("colour")
     bench.saved(4)
     assert bench.document()["backdrop"]["image"] is None
-    page.get_by_label("what is behind everything").select_option("surroundings")
+    page.get_by_label("kind of background").select_option("surroundings")
     bench.saved(5)
     assert bench.document()["backdrop"] is None
 
@@ -105,11 +105,11 @@ def test_a_view_is_kept_left_and_come_back_to(bench: Bench) -> None:
 def test_sampling_stops_where_it_is_told_and_says_so(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="scene").click()
-    type_number(bench, "most samples", "2")
+    type_number(bench, "sample limit", "2")
     bench.saved(2)
     expect(page.get_by_text(re.compile(r"2 samples · .* · done"))).to_be_visible(timeout=60_000)
-    page.get_by_role("button", name="how often light may turn").click()
-    type_number(bench, "diffuse turns", "0")
+    page.get_by_role("button", name="light bounces").click()
+    type_number(bench, "diffuse bounces", "0")
     bench.saved(3)
     assert bench.document()["limits"]["diffuse"] == 0
 

@@ -83,7 +83,7 @@ def test_values_are_shown_in_false_colour_and_with_iso_lines(bench: Bench) -> No
     serial = bench.canvas.get_attribute("data-serial")
     page.keyboard.press("s")
     expect(bench.canvas).not_to_have_attribute("data-serial", serial or "", timeout=20_000)
-    expect(scale).to_contain_text("a line each")
+    expect(scale).to_contain_text("one line per")
     seen.append(bench.canvas.screenshot())
     assert seen[0] != seen[1]
 
@@ -157,7 +157,7 @@ def test_a_second_input_gets_a_recipe_of_its_own(bench: Bench) -> None:
     page = bench.page
     page.get_by_label("kind of by").select_option("recipe")
     bench.saved(2)
-    page.get_by_role("button", name="open", exact=True).click()
+    page.get_by_role("button", name="edit", exact=True).click()
     expect(page.locator(".sentence")).to_contain_text("multiply by is noise of")
     page.get_by_label("add a step").click()
     pick_op(bench, "remap")
@@ -165,7 +165,7 @@ def test_a_second_input_gets_a_recipe_of_its_own(bench: Bench) -> None:
     assert [each["op"] for each in bench.wet()["where"]["steps"][2]["params"]["by"]["steps"]] == ["noise", "remap"]
     expect(page.get_by_alt_text("values after remap")).to_be_visible(timeout=20_000)
     page.get_by_role("button", name="‹ back").click()
-    expect(page.locator(".sentence")).to_contain_text("its own recipe")
+    expect(page.locator(".sentence")).to_contain_text("nested recipe")
 
 
 def test_a_curve_is_bent_by_dragging_its_points(bench: Bench) -> None:
@@ -194,7 +194,7 @@ def test_shared_signals_list_their_uses_are_renamed_and_written_out(
     page = bench.page
     page.get_by_role("button", name=re.compile("^signals")).click()
     page.get_by_label("uses of waterline wetness").click()
-    expect(page.get_by_role("button", name="GH070 · pebbles · wet · where")).to_be_visible()
+    expect(page.get_by_role("button", name="GH070 · wet edge · wet · where")).to_be_visible()
     page.get_by_label("rename bowl").click()
     page.get_by_label("the signal's name").fill("hollow")
     page.keyboard.press("Enter")
@@ -233,14 +233,14 @@ def test_what_stands_in_for_a_signals_locator_is_chosen_where_it_is_used(
 ) -> None:
     bench = Bench(browser.new_context(viewport={"width": 1280, "height": 800}).new_page(), server, project[1])
     page = bench.page
-    page.get_by_label("look", exact=True).select_option("pebbles")
+    page.get_by_label("look", exact=True).select_option("wet edge")
     page.get_by_label("wet, where").click()
     chosen = page.get_by_label("what stands in for waterline")
     expect(chosen).to_have_value("locator:pond level")
     chosen.select_option("object:left pillar")
     bench.saved(2)
-    pebbles = next(look for look in bench.document()["looks"] if look["name"] == "pebbles")
-    assert pebbles["layers"][1]["where"]["steps"][0]["params"]["stand_ins"] == {"waterline": {"object": "left pillar"}}
+    edge = next(look for look in bench.document()["looks"] if look["name"] == "wet edge")
+    assert edge["layers"][0]["where"]["steps"][0]["params"]["stand_ins"] == {"waterline": {"object": "left pillar"}}
     page.context.close()
 
 

@@ -21,7 +21,7 @@ def test_the_page_opens_on_the_demo_already_rendering(browser: Browser, server: 
     page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
     opened = Bench(page, server, 1)
     page.goto(server.address)
-    assert opened.opened == 1
+    expect(page.locator("[data-shot-id]")).to_have_attribute("data-shot-id", "1")
     expect(page.locator(".caption")).to_contain_text("basin at thaw")
     opened.full()
     picture = opened.pixels()
@@ -123,7 +123,8 @@ def test_layers_are_switched_reordered_weakened_added_and_removed(bench: Bench) 
     bench.drag(page.get_by_role("spinbutton", name="opacity of wet"), -60)
     bench.saved(5)
     assert 0.5 < bench.wet()["opacity"] < 1
-    page.get_by_text("+ layer").click()
+    page.get_by_role("button", name="+ layer").click()
+    page.get_by_role("menuitem", name="empty layer").click()
     bench.saved(6)
     assert names()[-1] == "new layer"
     page.get_by_label("add glow to new layer").click()
@@ -134,7 +135,7 @@ def test_layers_are_switched_reordered_weakened_added_and_removed(bench: Bench) 
     page.get_by_role("textbox", name="value").first.fill("2.5")
     page.keyboard.press("Enter")
     bench.saved(8)
-    page.get_by_label("take layer new layer away").click()
+    page.get_by_label("delete layer new layer").click()
     bench.saved(9)
     assert names() == ["below water", "stone", "wet"]
 
@@ -158,7 +159,7 @@ def test_a_mask_is_begun_from_nothing_and_refined(bench: Bench) -> None:
 
 
 def test_a_range_is_fitted_to_its_data_with_one_click(bench: Bench) -> None:
-    bench.page.get_by_role("button", name="fit", exact=True).click()
+    bench.page.get_by_role("button", name="fit all", exact=True).click()
     bench.saved(2)
     fitted = bench.wet()["where"]["steps"][1]["params"]
     assert fitted["from_start"] == pytest.approx(0.17, abs=0.02), "the rim, above the waterline"
@@ -182,7 +183,7 @@ def test_a_number_dragged_away_and_back_leaves_nothing_unsaved(bench: Bench) -> 
 
 def test_a_recipe_is_shared_by_a_name_and_opened_from_where_it_is_used(bench: Bench) -> None:
     page = bench.page
-    page.get_by_role("button", name="share by name").click()
+    page.get_by_role("button", name="make shared signal").click()
     page.get_by_label("name of the shared signal").fill("rim wetness")
     page.keyboard.press("Enter")
     bench.saved(2)
@@ -212,7 +213,7 @@ def test_any_mask_or_channel_is_shown_alone_and_one_key_goes_back(bench: Bench) 
     page.get_by_label("show height alone").click()
     bench.showing("step")
     page.get_by_role("button", name="wetness 1").click()
-    page.get_by_text("all layers alone").click()
+    page.get_by_text("show the whole look's").click()
     bench.showing("channel")
     page.keyboard.press("a")
     bench.showing("picture")
@@ -283,6 +284,8 @@ def test_a_mesh_of_ones_own_wears_the_look(bench: Bench, tmp_path: Path) -> None
     (tmp_path / "broken.glb").write_bytes(b"this is no mesh")
     page = bench.page
     page.get_by_role("button", name="scene").click()
+    page.get_by_text("bring in meshes").click()
+    page.get_by_label("where the mesh goes").select_option("basin")
     page.locator("input[type=file][accept*='.glb']").set_input_files(tmp_path / "broken.glb")
     page.get_by_role("button", name="Bring in").click()
     expect(page.get_by_text("this is not a GLB file")).to_be_visible(timeout=30_000)
@@ -393,13 +396,13 @@ def test_a_body_is_added_measured_named_copied_and_deleted(bench: Bench) -> None
 def test_a_locator_is_added_renamed_with_its_uses_and_deleted_after_asking(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="scene").click()
-    page.get_by_role("button", name="+ locator").click()
+    page.get_by_role("button", name="+ locator", exact=True).click()
     bench.saved(2)
     assert [each["name"] for each in bench.document()["locators"]] == ["waterline", "locator"]
     page.get_by_role("button", name="delete", exact=True).click()
     bench.saved(3)
     page.locator(".panel").get_by_role("button", name="waterline", exact=True).click()
-    page.get_by_role("button", name="rename").click()
+    page.locator(".panel").get_by_role("button", name="rename").click()
     page.keyboard.type("brim")
     page.keyboard.press("Enter")
     bench.saved(4)

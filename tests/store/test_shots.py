@@ -271,7 +271,7 @@ def test_a_loop_through_signals_is_refused(world: World, two_shots: tuple[int, i
 def test_uses_are_listed_for_all_shots(world: World, two_shots: tuple[int, int]) -> None:
     uses = world.store.signal_uses(two_shots[0])
     places = {(use.shot, use.look, use.where) for use in uses["waterline wetness"]}
-    assert ("GH070", "pebbles", "wet · where") in places
+    assert ("GH070", "wet edge", "wet · where") in places
     assert len(places) == 3
     assert {use.where for use in uses["splash noise"]} == {"wet · where", "signal waterline wetness"}
 

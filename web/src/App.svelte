@@ -12,6 +12,7 @@
   import ScenePanel from './scene/ScenePanel.svelte';
   import HistoryPanel from './history/HistoryPanel.svelte';
   import SignalPanel from './signals/SignalPanel.svelte';
+  import ReviewSheet from './review/ReviewSheet.svelte';
   import ShotBrowser from './shots/ShotBrowser.svelte';
   import Stage from './stage/Stage.svelte';
   import Splitter from './bar/Splitter.svelte';
@@ -29,6 +30,7 @@
   let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys'>('');
   let advice = $state(true);
   let browsing = $state(false);
+  let reviewing = $state(false);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
   let popover: HTMLDivElement | undefined = $state();
@@ -180,7 +182,7 @@
       at={(x) => window.innerWidth - x}
       onmove={(value) => layout.change({ sheetWidth: value ?? 470 })}
     />
-    <LookSheet />
+    <LookSheet onreview={() => (reviewing = true)} />
   </div>
   <Splitter
     way="level"
@@ -217,6 +219,7 @@
   {#if browsing}
     <ShotBrowser onopen={(id) => void change(id)} onclose={() => (browsing = false)} />
   {/if}
+  {#if reviewing}<ReviewSheet onclose={() => (reviewing = false)} />{/if}
   <QuestionDialog />
   <ImportReportDialog />
   <div class="toasts">

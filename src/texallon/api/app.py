@@ -16,6 +16,7 @@ from texallon.api.placing import make_placing
 from texallon.api.portraits import Portraits
 from texallon.api.problems import invalid, register_problems
 from texallon.api.projects import make_projects
+from texallon.api.reviews import make_reviews
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
 from texallon.api.shot_list import make_shot_list
@@ -83,6 +84,7 @@ def make_app(
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
     app.register_api(make_placing())
+    app.register_api(make_reviews(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
 

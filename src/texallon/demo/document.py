@@ -28,6 +28,11 @@ def layer(name: str, where: Json | None = None, **channels: Json) -> Json:
     return {"name": name, "where": where, "channels": channels}
 
 
+def carrying(name: str, carried: str, where: Json | None = None) -> Json:
+    """A layer that carries another look."""
+    return {"name": name, "where": where, "look": {"look": carried}}
+
+
 def look(name: str, *layers: Json) -> Json:
     """A look, its lowest layer first."""
     return {"name": name, "layers": list(layers)}

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
+from texallon.demo.document import Demo, Json, carrying, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.signals import shared_signals
 
 LEVEL = {"locator": "pond level"}
@@ -25,7 +25,7 @@ def gh070(demo: Demo) -> Json:
             demo.item("water", "pond water", geometry="pond-water", follows="pond level"),
         ],
         signals=shared_signals(),
-        looks=[pond_water(), _bed(), _pebbles(), _pillars()],
+        looks=[pond_water(), _bed(), _pebbles(), _pillars(), wet_edge()],
     )
 
 
@@ -50,14 +50,18 @@ def pond_water() -> Json:
     )
 
 
-def _wet(**channels: Any) -> Json:
-    """The film's shared wetness, measured from the pond's level, and no reflections of its own under water."""
-    return layer(
-        "wet",
-        steps(("signal", {"signal": "waterline wetness", "stand_ins": {"waterline": LEVEL}})),
-        wetness=value(1.0),
-        base_color=value(0.6, "multiply"),
-        **channels,
+def wet_edge() -> Json:
+    """What ground, pebbles and pillars carry as a layer: the film's shared wetness, measured from the pond's level, and no reflections of their
+    own under water."""
+    return look(
+        "wet edge",
+        layer(
+            "wet",
+            steps(("signal", {"signal": "waterline wetness", "stand_ins": {"waterline": LEVEL}})),
+            wetness=value(1.0),
+            base_color=value(0.6, "multiply"),
+        ),
+        _below(),
     )
 
 
@@ -80,8 +84,7 @@ def _stone(name: str, source: tuple[str, Any], low: Any, high: Any) -> Json:
             specular_roughness=value(0.62),
             specular_weight=value(0.5),
         ),
-        _wet(),
-        _below(),
+        carrying("wet", "wet edge"),
     )
 
 

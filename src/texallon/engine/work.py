@@ -9,7 +9,9 @@ import numpy as np
 from pydantic import BaseModel
 
 from texallon.core.derived import DerivedStore
+from texallon.core.document.carried_looks import seen_through
 from texallon.core.document.resolved import ResolvedShot
+from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.render.graph import FrameGraph
 from texallon.engine.window import WindowState
 
@@ -47,6 +49,12 @@ class Work:
         """A look's position; the first where there is none of that name."""
         names = [look.name for look in self.shot.looks]
         return names.index(name) if name in names else 0
+
+    def seen_index(self, points: GBuffer, name: str) -> int:
+        """The look on which one can be seen: itself, or one that carries it as a layer where nothing wears it; itself where neither is in sight."""
+        index = self.look_index(name)
+        through = seen_through(self.shot.looks, index)
+        return next((each for each in through if len(points.batch(each).pixels)), index)
 
 
 @dataclass

@@ -30,6 +30,7 @@ export type Picture = Schemas['PictureItem'];
 export type SignalItem = Schemas['SignalItem'];
 export type Upload = Schemas['UploadResult'];
 export type MeshItem = Schemas['MeshItem'];
+export type Review = Schemas['ReviewBody'];
 export type Op = Schemas['OpInfo'];
 export type Parameter = Schemas['OpParameter'];
 export type Channel = Schemas['ChannelInfo'];

@@ -7,8 +7,8 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
-  type Props = { onrename: () => void; onremove: () => void };
-  let { onrename, onremove }: Props = $props();
+  type Props = { onreview: () => void; onrename: () => void; onremove: () => void };
+  let { onreview, onrename, onremove }: Props = $props();
 
   const found = $derived(shot.look(bench.look));
   const uses = $derived(shot.document ? usesOfLook(shot.document, bench.look) : []);
@@ -57,6 +57,7 @@
             .slice(0, 40)}</DropdownMenu.Item
         >
       {/if}
+      <DropdownMenu.Item class="menu-item" onSelect={onreview}>review sheet …</DropdownMenu.Item>
       {#if (shot.document?.looks.length ?? 0) > 1}
         <DropdownMenu.Item class="menu-item" onSelect={onremove}>delete …</DropdownMenu.Item>
       {/if}

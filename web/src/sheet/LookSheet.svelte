@@ -18,6 +18,9 @@
   import RemoveLook from './RemoveLook.svelte';
   import SheetCell from './SheetCell.svelte';
 
+  type Props = { onreview: () => void };
+  let { onreview }: Props = $props();
+
   const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
 
   let dragged = $state<number | null>(null);
@@ -139,7 +142,7 @@
         onchange={(name) => bench.openLook(name)}
       />
     {/if}
-    <LookMenu onrename={() => (naming = true)} onremove={() => (removing = true)} />
+    <LookMenu {onreview} onrename={() => (naming = true)} onremove={() => (removing = true)} />
     <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
     <AddLayer onempty={addLayer} oncarry={carry} onpaste={paste} />
   </header>

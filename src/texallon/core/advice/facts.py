@@ -8,6 +8,7 @@ import numpy as np
 
 from texallon.core.advice.look_around import Around, look_around
 from texallon.core.derived import checkpoint
+from texallon.core.document.carried_looks import seen_through
 from texallon.core.document.ids import by_id
 from texallon.core.document.look import Layer
 from texallon.core.document.problem import DocumentError, Path, pointer
@@ -187,14 +188,15 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
     planner, scene, check = planners.now, points.scene, checkpoint()
     first_look: dict[str, int] = {}
     for index, look in enumerate(shot.looks):
-        batch = points.batch(index)
+        on = next((each for each in seen_through(shot.looks, index) if len(points.batch(each).pixels)), index)
+        batch = points.batch(on)
         if len(batch.pixels):
             footprints[look.name] = float(np.percentile(batch.point("footprint"), 2))
         for each in recipes_of(shot, index):
             check()
             recipes.append(_facts(planners, Scope(), batch, each))
             for name in planner.scopes.keys() - first_look.keys():
-                first_look[name] = index
+                first_look[name] = on
     for number, signal in enumerate(shot.signals):
         if signal.name not in first_look:
             continue
@@ -207,6 +209,9 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
         for name in {item.look, *(part.look for part in item.parts)}:
             attributes[name] |= set(mesh.attributes)
+    for index, look in enumerate(shot.looks):
+        for through in seen_through(shot.looks, index):
+            attributes[look.name] |= attributes[shot.looks[through].name]
     around = look_around(shot, scene, points.view)
     carried = {name: frozenset(each) for name, each in attributes.items()}
     return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes))

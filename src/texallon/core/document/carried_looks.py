@@ -64,6 +64,25 @@ def layer_channels(layer: Layer, carried: CarriedLooks) -> frozenset[str]:
     return own if layer.look is None else own | touched_channels(carried[layer.look.look].look, carried)
 
 
+def seen_through(looks: Sequence[Look], index: int) -> list[int]:
+    """A look and those whose layers carry it, however far up, nearest first: on what wears one of them it can be seen.
+
+    Parameters
+    ----------
+    looks : sequence of Look
+        All of a checked document.
+    index : int
+        Position of the look.
+    """
+    found = [index]
+    for at in found:
+        name = looks[at].name
+        for number, look in enumerate(looks):
+            if number not in found and any(layer.look and layer.look.look == name for layer in look.layers):
+                found.append(number)
+    return found
+
+
 def carrying_problems(looks: Sequence[Look]) -> Iterator[Problem]:
     """What is wrong with the looks that layers carry: one that carries itself, or more than can be worked with.
 

@@ -32,6 +32,6 @@ class Bench:
             return
         points = work.graph.gbuffer(*SMALL)
         plan = recipe_plan(work.shot, recipe, path)
-        measures = step_measures.of(Given(points, points.content_key), work.look_index(open_recipe.look), plan)
+        measures = step_measures.of(Given(points, points.content_key), work.seen_index(points, open_recipe.look), plan)
         steps = work.store.value(measures)
         work.send(BenchMeasures, {"recipe": open_recipe.recipe, "look": open_recipe.look, "steps": steps}, b"")

@@ -29,10 +29,11 @@ class SheetCells:
         index = work.look_index(name)
         points = work.graph.gbuffer(*SMALL)
         given = Given(points, points.content_key)
+        seen = work.seen_index(points, name)
         plans = sheet_plans(work.shot, work.shot.looks[index])
         drawn = {}
         for cell, plan in plans.items():
-            wanted = draw_cell.of(given, index, cell, plan)
+            wanted = draw_cell.of(given, seen, cell, plan)
             if self._sent.get(cell) != wanted.content_key:
                 drawn[cell] = work.store.value(wanted)
                 self._sent[cell] = wanted.content_key

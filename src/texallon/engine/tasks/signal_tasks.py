@@ -39,8 +39,8 @@ class SignalPainter:
         self.begin(work)
         target = work.window.target
         plan, kind = signal_plan(work.shot, target)
-        look = work.look_index(target.look)
         points = work.graph.gbuffer(*work.window.size, sample=self.samples)
+        look = work.seen_index(points, target.look)
         value = points.batch(look).values(plan, work.pool)["value"]
         if kind == "warp":
             picture = grid_picture(points, look, value)

@@ -1,0 +1,138 @@
+<!-- A look's review sheet: test body and own object under three lights, references, turntable; made in the background. -->
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { client, type Review } from '../api/client';
+  import { root } from '../api/root';
+  import Choice from '../fields/Choice.svelte';
+  import { bench } from '../state/bench.svelte';
+  import { notices } from '../state/notices.svelte';
+  import { reviews } from '../state/reviews.svelte';
+  import { shot } from '../state/shot.svelte';
+
+  type Props = { onclose: () => void };
+  let { onclose }: Props = $props();
+
+  let look = $state(bench.look);
+  let box: HTMLDivElement | undefined = $state();
+  const back = document.activeElement as HTMLElement | null;
+  const review = $derived<Review | null>(reviews.of(shot.id, look));
+  const address = $derived(review ? `${root}/api/reviews/${review.id}` : '');
+
+  async function make() {
+    await shot.settled();
+    const { data, error } = await client.POST('/api/shots/{shot_id}/reviews', {
+      params: { path: { shot_id: shot.id } },
+      body: { look },
+    });
+    if (data) reviews.keep(data);
+    else notices.say('error', 'No review sheet', (error as { detail?: string } | undefined)?.detail ?? '');
+  }
+
+  onMount(() => {
+    box?.focus();
+    const timer = window.setInterval(() => void reviews.watch(), 1000);
+    return () => {
+      clearInterval(timer);
+      back?.focus?.();
+    };
+  });
+</script>
+
+<div
+  class="review"
+  role="dialog"
+  aria-modal="true"
+  aria-label="review sheet"
+  tabindex="-1"
+  bind:this={box}
+  onkeydown={(event) => {
+    if (event.key !== 'Escape') return;
+    event.stopPropagation();
+    onclose();
+  }}
+>
+  <header>
+    <b>review sheet of</b>
+    <Choice
+      value={look}
+      label="look to review"
+      options={(shot.document?.looks ?? []).map((each) => ({ value: each.name, text: each.name }))}
+      onchange={(name) => (look = name)}
+    />
+    {#if review && !review.ready && !review.failed}
+      <span role="status">{review.done} of {review.total} pictures</span>
+      <button class="plain act" onclick={() => reviews.stop(review.id)}>stop</button>
+    {:else}
+      <button class="plain act" onclick={make}>{review?.ready ? 'make it anew' : 'make it'}</button>
+    {/if}
+    {#if review?.ready}
+      <a href="{address}/sheet.png" download>PNG</a>
+      <a href="{address}/parts.exr" title="every picture as a part, scene-linear">OpenEXR</a>
+    {/if}
+    <span class="gap"></span>
+    <button class="plain quiet" onclick={onclose}>close</button>
+  </header>
+  <div class="body">
+    {#if review?.ready}
+      <img src="{address}/sheet.png" alt="review sheet of {look}" />
+    {:else if review?.failed}
+      <p role="alert">Not made: {review.failed}.</p>
+    {:else if review}
+      <p>The pictures are being rendered with 48 samples each. You can go on meanwhile; it will be here.</p>
+    {:else}
+      <p>
+        The test body and the object that wears the look, under an overcast sky, a low sun and one lamp in the
+        dark, at one exposure; a grey ball, a mirror and a chart of published reflectances beside them; and a
+        turntable. The shell makes it too: <span class="mono">texallon review</span>.
+      </p>
+    {/if}
+  </div>
+</div>
+
+<style>
+  .review {
+    position: fixed;
+    inset: 40px 0 0 0;
+    z-index: 45;
+    display: flex;
+    flex-direction: column;
+    background: var(--panel);
+    outline: none;
+  }
+  header {
+    display: flex;
+    gap: 14px;
+    align-items: center;
+    padding: 10px 14px;
+    border-bottom: 1px solid var(--line);
+  }
+  header button,
+  header a {
+    min-height: 24px;
+    line-height: 24px;
+  }
+  .act,
+  a {
+    color: var(--amber);
+  }
+  .quiet,
+  p {
+    color: var(--quiet);
+  }
+  p {
+    max-width: 640px;
+  }
+  .gap {
+    flex: 1;
+  }
+  .body {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+    padding: 14px;
+  }
+  img {
+    display: block;
+    max-width: 100%;
+  }
+</style>
