@@ -31,6 +31,9 @@
   let advice = $state(true);
   let browsing = $state(false);
   let reviewing = $state(false);
+
+  /** Pixels above and below what the border between stage and recipe divides. */
+  const [HEAD, FOOT] = [41, 28];
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
   let popover: HTMLDivElement | undefined = $state();
@@ -126,7 +129,8 @@
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'e') {
       layout.change({ set: !layout.kept.set });
     } else if (event.key === 'Escape') {
-      if (panel) panel = '';
+      if (browsing) browsing = false;
+      else if (panel) panel = '';
       else if (live.pinned) live.stopReading();
     }
   }
@@ -191,7 +195,7 @@
     low={LIMITS.dock[0]}
     high={LIMITS.dock[1]}
     step={-0.03}
-    at={(_, y) => 1 - (y + 28) / window.innerHeight}
+    at={(_, y) => (window.innerHeight - FOOT - y) / (window.innerHeight - HEAD - FOOT)}
     onmove={(dock) => layout.change({ dock })}
   />
   <RecipeBench

@@ -179,6 +179,8 @@
     onanswer={(typed) => {
       if (typed !== null) deleting?.run(typed);
       deleting = null;
+      // What had the focus is perhaps gone.
+      find?.focus();
     }}
   />
 {/if}
