@@ -219,6 +219,7 @@ class OpInfo(BaseModel):
     kind: Literal["warp", "source", "modifier"]
     category: str
     purpose: str
+    synonyms: list[str]
     source: str
     phrase: str
     signal_phrase: str

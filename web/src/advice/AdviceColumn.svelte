@@ -2,6 +2,7 @@
 <script lang="ts">
   import { bench } from '../state/bench.svelte';
   import type { Advice } from '../api/live';
+  import FirstVisit from '../help/FirstVisit.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
@@ -14,6 +15,7 @@
 </script>
 
 <aside aria-label="advice">
+  <FirstVisit />
   <b>advice</b>
   {#each items as item (item.rule + item.look + item.address + item.step + item.reason)}
     <div class="item" class:here={isHere(item)} data-rule={item.rule}>

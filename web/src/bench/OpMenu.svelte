@@ -10,9 +10,11 @@
     kind: Op['kind'];
     onpick: (op: Op) => void;
     onpaste?: (steps: Json[]) => void;
+    /** A shared signal by its name, where one can stand here. */
+    onsignal?: (name: string) => void;
     onclose: () => void;
   };
-  let { kind, onpick, onpaste, onclose }: Props = $props();
+  let { kind, onpick, onpaste, onsignal, onclose }: Props = $props();
 
   let wanted = $state('');
   let box: HTMLDivElement | undefined = $state();
@@ -20,12 +22,20 @@
   /** Names before descriptions, and among names those that begin with what is typed. */
   const rank = (op: Op) => {
     const at = op.name.indexOf(word);
-    return at === 0 ? 0 : at > 0 ? 1 : `${op.purpose} ${op.category}`.toLowerCase().includes(word) ? 2 : 3;
+    if (at >= 0) return at === 0 ? 0 : 1;
+    if (op.synonyms.some((each) => each.startsWith(word))) return 1;
+    return `${op.purpose} ${op.category} ${op.synonyms.join(' ')}`.toLowerCase().includes(word) ? 2 : 3;
   };
   const found = $derived(
     shot.vocabulary.ops
       .filter((op) => op.kind === kind && rank(op) < 3)
       .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.category.localeCompare(b.category))),
+  );
+  /** Shared signals are found by their names, as sources. */
+  const signals = $derived(
+    onsignal && kind === 'source'
+      ? (shot.document?.signals ?? []).filter((each) => each.name.toLowerCase().includes(word))
+      : [],
   );
   const copied = $derived(onpaste && !word ? clipboard.fitting(kind) : []);
   const nameOf = (step: Json) => String((step as { op?: string }).op ?? '');
@@ -65,6 +75,7 @@
     event.stopPropagation();
     if (event.key === 'Escape') onclose();
     else if (event.key === 'Enter' && found[0]) onpick(found[0]);
+    else if (event.key === 'Enter' && signals[0]) onsignal?.(signals[0].name);
   }}
 >
   <Search size="sm" placeholder={PROMPTS[kind]} bind:value={wanted} />
@@ -79,6 +90,13 @@
         </button>
       </li>
     {/if}
+    {#each signals as each (each.id)}
+      <li>
+        <button class="plain" onclick={() => onsignal?.(each.name)}>
+          <b class="named">{each.name}</b><span>a shared signal of the project</span>
+        </button>
+      </li>
+    {/each}
     {#each found as op, index (op.name)}
       {#if !word && op.category && op.category !== found[index - 1]?.category}<li class="heading">
           {op.category}
@@ -89,7 +107,7 @@
         </button>
       </li>
     {:else}
-      <li class="none">nothing of that name</li>
+      {#if !signals.length}<li class="none">nothing of that name</li>{/if}
     {/each}
   </ul>
 </div>
@@ -121,6 +139,9 @@
   }
   b {
     display: block;
+  }
+  .named {
+    color: var(--named);
   }
   .paste {
     color: var(--amber);

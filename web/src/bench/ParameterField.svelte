@@ -9,6 +9,7 @@
   import { makesColour } from './fresh';
   import FormulaField from '../fields/FormulaField.svelte';
   import ImageField from '../fields/ImageField.svelte';
+  import NumberOrNamed from '../fields/NumberOrNamed.svelte';
   import InputField from '../fields/InputField.svelte';
   import PlaceField from '../fields/PlaceField.svelte';
   import RampField from '../fields/RampField.svelte';
@@ -55,13 +56,14 @@
 
 {#snippet editor()}
   {#if kind === 'number' || kind === 'whole number'}
-    <DragNumber
-      value={Number(value)}
+    <NumberOrNamed
+      {value}
       {label}
       unit={parameter.unit || unit}
       low={parameter.range[0] ?? null}
       high={parameter.range[1] ?? null}
       whole={kind === 'whole number'}
+      offers={!bare && kind === 'number'}
       {oninput}
       {onchange}
     />
@@ -126,13 +128,17 @@
     {/if}
   {:else if kind === 'vector'}
     <span class="vector">
-      {#each value as number[] as part, index (index)}
-        <DragNumber
+      {#each value as Json[] as part, index (index)}
+        <NumberOrNamed
           value={part}
+          low={null}
+          high={null}
+          whole={false}
+          offers={false}
           label="{label} {'xyz'[index]}"
           unit={index === 2 ? parameter.unit : ''}
-          oninput={(next) => oninput((value as number[]).map((x, i) => (i === index ? next : x)))}
-          onchange={(next) => onchange((value as number[]).map((x, i) => (i === index ? next : x)))}
+          oninput={(next) => oninput((value as Json[]).map((x, i) => (i === index ? next : x)))}
+          onchange={(next) => onchange((value as Json[]).map((x, i) => (i === index ? next : x)))}
         />
       {/each}
     </span>

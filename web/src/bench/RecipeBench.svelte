@@ -238,6 +238,10 @@
               {#if beginning}<OpMenu
                   kind="source"
                   onpick={begin}
+                  onsignal={(name) => {
+                    beginning = false;
+                    replace({ steps: [{ op: 'signal', params: { signal: name } }] }, `begin with ${name}`);
+                  }}
                   onpaste={() => {
                     beginning = false;
                     replace({ steps: clipboard.steps as unknown as Json[] }, 'paste a recipe');

@@ -1,5 +1,7 @@
 <!-- All keys and gestures on one sheet. -->
 <script lang="ts">
+  import { firstVisit } from '../state/firstVisit.svelte';
+
   const GROUPS = [
     [
       'anywhere',
@@ -54,6 +56,8 @@
 </script>
 
 <div class="sheet">
+  <button class="plain act" onclick={() => firstVisit.go(0)}>the first visit again, beside the advice</button>
+  <span></span>
   {#each GROUPS as [name, keys] (name)}
     <section>
       <h2>{name}</h2>
@@ -77,6 +81,10 @@
     max-height: calc(100vh - 70px);
     overflow: auto;
     padding: 10px 16px 16px;
+  }
+  .act {
+    color: var(--amber);
+    min-height: 24px;
   }
   h2 {
     font: inherit;

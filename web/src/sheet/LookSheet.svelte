@@ -14,6 +14,7 @@
   import AddLayer from './AddLayer.svelte';
   import CarriedLook from './CarriedLook.svelte';
   import LayerName from './LayerName.svelte';
+  import Knobs from './Knobs.svelte';
   import LookMenu from './LookMenu.svelte';
   import RemoveLook from './RemoveLook.svelte';
   import SheetCell from './SheetCell.svelte';
@@ -146,6 +147,7 @@
     <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
     <AddLayer onempty={addLayer} oncarry={carry} onpaste={paste} />
   </header>
+  <Knobs />
   <div class="grid head">
     <span></span><span>where</span>
     {#each GROUPS as group (group)}<span>{group}</span>{/each}

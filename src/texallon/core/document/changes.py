@@ -20,6 +20,7 @@ SILENT = {
     "signals",
     "objects",
     "object_groups",
+    "numbers",
     "locators",
     "lights",
 }

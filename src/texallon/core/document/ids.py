@@ -25,6 +25,7 @@ LISTS = frozenset(
         "lights",
         "light_groups",
         "signals",
+        "numbers",
         "views",
     }
 )

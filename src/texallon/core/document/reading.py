@@ -11,6 +11,7 @@ from pydantic_core import ErrorDetails
 from texallon.core.document.carried_looks import carrying_problems
 from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
+from texallon.core.document.named_number import number_problems
 from texallon.core.document.names import duplicates, nearest
 from texallon.core.document.parents import parent_problems
 from texallon.core.document.problem import DocumentError, Problem, pointer
@@ -125,7 +126,7 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         if name is not None and name not in names:
             yield Problem(pointer(*path), f"there is no {kind} “{name}”", nearest(name, names))
 
-    for kind in ("locators", "objects", "object_groups", "signals", "looks", "lights"):
+    for kind in ("locators", "objects", "object_groups", "numbers", "signals", "looks", "lights"):
         yield from unique([each.name for each in getattr(shot, kind)], kind)
     looks = {look.name for look in shot.looks}
     for index, look in enumerate(shot.looks):
@@ -139,6 +140,7 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         yield from unique([part.name for part in item.parts], "objects", index, "parts")
         for part_index, part in enumerate(item.parts):
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
+    yield from number_problems(shot.numbers, shot.signals, shot.looks)
     yield from parent_problems(
         {"objects": shot.objects, "locators": shot.locators, "object_groups": shot.object_groups}
     )

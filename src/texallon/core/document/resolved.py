@@ -6,6 +6,7 @@ from pydantic import Field
 
 from texallon.core.derived import content_key
 from texallon.core.document.carried_looks import CarriedLooks, carried_looks
+from texallon.core.document.named_number import with_numbers
 from texallon.core.document.shot import Shot
 
 
@@ -66,4 +67,6 @@ def resolve(shot: Shot, frame: float | None = None) -> ResolvedShot:
     first = shot.frames.first
     at = float(first if frame is None else frame)
     members = {name: getattr(shot, name) for name in Shot.model_fields}
+    if shot.numbers:
+        members["signals"], members["looks"] = with_numbers(shot.numbers, shot.signals, shot.looks)
     return ResolvedShot.model_construct(**members, time=Time(at, (at - first) / shot.frames.rate))

@@ -13,6 +13,7 @@ from texallon.core.document.names import nearest
 from texallon.core.document.problem import Problem, pointer
 from texallon.core.document.recipe import Step
 from texallon.core.ops.op import Op
+from texallon.core.ops.synonyms import synonyms_of
 
 KINDS = ("source", "modifier", "warp")
 
@@ -84,6 +85,7 @@ def describe(kind: type[Op]) -> dict[str, Any]:
         "kind": kind.kind,
         "category": kind.category,
         "purpose": kind.purpose,
+        "synonyms": list(synonyms_of(kind.name)),
         "source": kind.reference,
         "phrase": kind.phrase,
         "signal_phrase": kind.signal_phrase or kind.phrase,
