@@ -4,10 +4,13 @@ import re
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Bench
+
+pytestmark = pytest.mark.browser
 
 
 def type_number(bench: Bench, label: str, text: str) -> None:
@@ -19,6 +22,7 @@ def type_number(bench: Bench, label: str, text: str) -> None:
 def test_a_light_group_is_made_named_and_weighed_anew(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="scene").click()
+    page.get_by_text("light groups", exact=True).click()
     page.get_by_role("button", name="+ light group").click()
     bench.saved(2)
     page.get_by_role("button", name="lantern", exact=True).click()
@@ -105,6 +109,7 @@ def test_a_view_is_kept_left_and_come_back_to(bench: Bench) -> None:
 def test_sampling_stops_where_it_is_told_and_says_so(bench: Bench) -> None:
     page = bench.page
     page.get_by_role("button", name="scene").click()
+    page.get_by_text("sampling", exact=True).click()
     type_number(bench, "sample limit", "2")
     bench.saved(2)
     expect(page.get_by_text(re.compile(r"2 samples · .* · done"))).to_be_visible(timeout=60_000)

@@ -12,6 +12,7 @@
   import ScenePanel from './scene/ScenePanel.svelte';
   import HistoryPanel from './history/HistoryPanel.svelte';
   import SignalPanel from './signals/SignalPanel.svelte';
+  import FinalPanel from './review/FinalPanel.svelte';
   import ReviewSheet from './review/ReviewSheet.svelte';
   import ShotBrowser from './shots/ShotBrowser.svelte';
   import Stage from './stage/Stage.svelte';
@@ -27,7 +28,7 @@
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys'>('');
+  let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'final picture'>('');
   let advice = $state(true);
   let browsing = $state(false);
   let reviewing = $state(false);
@@ -209,6 +210,8 @@
     <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
       {#if panel === 'history'}
         <HistoryPanel {snapshots} {compared} oncompare={(next) => (compared = next)} onkept={loadSnapshots} />
+      {:else if panel === 'final picture'}
+        <FinalPanel />
       {:else if panel === 'memory'}
         <MemoryPanel />
       {:else if panel === 'people'}

@@ -6,6 +6,7 @@ from flask import Response, jsonify
 from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
+from texallon.api.finals import make_finals
 from texallon.api.front import Front
 from texallon.api.live import Live
 from texallon.api.meshes import make_meshes
@@ -16,7 +17,6 @@ from texallon.api.placing import make_placing
 from texallon.api.portraits import Portraits
 from texallon.api.problems import invalid, register_problems
 from texallon.api.projects import make_projects
-from texallon.api.reviews import make_reviews
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
 from texallon.api.shot_list import make_shot_list
@@ -84,7 +84,7 @@ def make_app(
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
     app.register_api(make_placing())
-    app.register_api(make_reviews(store, files))
+    app.register_api(make_finals(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
 

@@ -5,7 +5,7 @@
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
-  type Panel = '' | 'history' | 'signals' | 'memory' | 'people' | 'keys';
+  type Panel = '' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'final picture';
   type Props = {
     panel: Panel;
     snapshots: number;
@@ -79,6 +79,14 @@
     class:warn={grave}
     aria-pressed={advice}
     onclick={onadvice}>advice {live.advice.length}</button
+  >
+  <button
+    class="plain pill"
+    data-panel-button
+    class:lit={panel === 'final picture'}
+    aria-expanded={panel === 'final picture'}
+    title="this frame at the shot's size, as PNG and OpenEXR, in the background"
+    onclick={() => flip('final picture')}>render</button
   >
   <button
     class="plain pill"

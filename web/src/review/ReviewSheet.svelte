@@ -1,12 +1,11 @@
 <!-- A look's review sheet: test body and own object under three lights, references, turntable; made in the background. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { client, type Review } from '../api/client';
-  import { root } from '../api/root';
+  import { client, type Job } from '../api/client';
   import Choice from '../fields/Choice.svelte';
   import { bench } from '../state/bench.svelte';
   import { notices } from '../state/notices.svelte';
-  import { reviews } from '../state/reviews.svelte';
+  import { jobs } from '../state/jobs.svelte';
   import { shot } from '../state/shot.svelte';
 
   type Props = { onclose: () => void };
@@ -15,8 +14,7 @@
   let look = $state(bench.look);
   let box: HTMLDivElement | undefined = $state();
   const back = document.activeElement as HTMLElement | null;
-  const review = $derived<Review | null>(reviews.of(shot.id, look));
-  const address = $derived(review ? `${root}/api/reviews/${review.id}` : '');
+  const review = $derived<Job | null>(jobs.of('review', shot.id, look));
 
   async function make() {
     await shot.settled();
@@ -24,13 +22,14 @@
       params: { path: { shot_id: shot.id } },
       body: { look },
     });
-    if (data) reviews.keep(data);
+    if (data) jobs.keep(data);
     else notices.say('error', 'No review sheet', (error as { detail?: string } | undefined)?.detail ?? '');
   }
 
   onMount(() => {
     box?.focus();
-    const timer = window.setInterval(() => void reviews.watch(), 1000);
+    void jobs.load(shot.id);
+    const timer = window.setInterval(() => void jobs.watch(), 1000);
     return () => {
       clearInterval(timer);
       back?.focus?.();
@@ -61,20 +60,20 @@
     />
     {#if review && !review.ready && !review.failed}
       <span role="status">{review.done} of {review.total} pictures</span>
-      <button class="plain act" onclick={() => reviews.stop(review.id)}>stop</button>
+      <button class="plain act" onclick={() => jobs.stop(review.id)}>stop</button>
     {:else}
       <button class="plain act" onclick={make}>{review?.ready ? 'make it anew' : 'make it'}</button>
     {/if}
     {#if review?.ready}
-      <a href="{address}/sheet.png" download>PNG</a>
-      <a href="{address}/parts.exr" title="every picture as a part, scene-linear">OpenEXR</a>
+      <a href={jobs.file(review, 'sheet.png')} download>PNG</a>
+      <a href={jobs.file(review, 'parts.exr')} title="every picture as a part, scene-linear">OpenEXR</a>
     {/if}
     <span class="gap"></span>
     <button class="plain quiet" onclick={onclose}>close</button>
   </header>
   <div class="body">
     {#if review?.ready}
-      <img src="{address}/sheet.png" alt="review sheet of {look}" />
+      <img src={jobs.file(review, 'sheet.png')} alt="review sheet of {look}" />
     {:else if review?.failed}
       <p role="alert">Not made: {review.failed}.</p>
     {:else if review}

@@ -270,9 +270,16 @@ class Planner:
                 own, mode = self.layer_channel(layer, name, here, scope), layer.channels[name].blend
             else:
                 continue
+            if layer.where is None and layer.opacity == 1 and mode is Blend.replace and self._fills(own, name):
+                value = own  # it covers all: nothing is to be blended
+                continue
             blend = LayerBlend(mode=mode, opacity=layer.opacity)
             value = self._add(blend, value, {"value": own, "mask": self.mask(layer, here, scope)})
         return value
+
+    def _fills(self, node: int, channel: str) -> bool:
+        """Whether a value is as wide as a channel: a number in a colour is spread by the blend."""
+        return self._nodes[node].width == CHANNEL_BY_NAME[channel].width
 
     def default(self, name: str) -> int:
         """The node of what a channel is by default.
