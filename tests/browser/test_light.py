@@ -38,13 +38,11 @@ def test_a_light_group_is_made_named_and_weighed_anew(bench: Bench) -> None:
     page.keyboard.press("Escape")
     before = bench.pixels()
     samples = int(bench.canvas.get_attribute("data-samples") or 0)
-    page.get_by_role("button", name="scene").click()
     page.get_by_role("switch", name="light group warm on or off").click()
     bench.saved(5)
     assert int(bench.canvas.get_attribute("data-samples") or 0) >= samples, "nothing was rendered anew"
     page.keyboard.press("Escape")
     assert bench.pixels().mean() < before.mean() - 5
-    page.get_by_role("button", name="scene").click()
     page.get_by_label("take light group warm away").click()
     bench.saved(6)
     assert bench.document()["light_groups"] == []

@@ -117,7 +117,8 @@ def test_layers_are_switched_reordered_weakened_added_and_removed(bench: Bench) 
     assert bench.wet()["on"] is False
     page.get_by_role("switch", name="wet on or off").click()
     bench.saved(3)
-    page.get_by_label("reorder below water").drag_to(page.get_by_role("group", name="layer stone"))
+    stone = page.get_by_role("group", name="layer stone")
+    page.get_by_label("reorder below water").drag_to(stone, target_position={"x": 60, "y": 12})
     bench.saved(4)
     assert names() == ["below water", "stone", "wet"]
     bench.drag(page.get_by_role("spinbutton", name="opacity of wet"), -60)
@@ -168,7 +169,7 @@ def test_a_range_is_fitted_to_its_data_with_one_click(bench: Bench) -> None:
 
 def test_a_number_dragged_away_and_back_leaves_nothing_unsaved(bench: Bench) -> None:
     # Rows grow when their pictures come: what is to be dragged must have come to rest.
-    expect(bench.page.get_by_role("img", name="form of stone")).to_be_visible()
+    expect(bench.page.get_by_role("img", name="form of stone")).to_be_visible(timeout=30_000)
     box = bench.page.get_by_role("spinbutton", name="opacity of stone").bounding_box()
     assert box is not None
     mouse = bench.page.mouse

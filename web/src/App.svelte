@@ -185,7 +185,7 @@
       high={LIMITS.sheet[1]}
       step={-16}
       at={(x) => window.innerWidth - x}
-      onmove={(value) => layout.change({ sheetWidth: value ?? 470 })}
+      onmove={(value) => layout.change({ sheetWidth: value ?? 500 })}
     />
     <LookSheet onreview={() => (reviewing = true)} />
   </div>

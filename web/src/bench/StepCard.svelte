@@ -196,7 +196,6 @@
     display: flex;
     flex-direction: column;
     gap: 4px;
-    max-height: 100%;
   }
   article.space {
     border-style: dashed;

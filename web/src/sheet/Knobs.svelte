@@ -3,7 +3,7 @@
   import type { Json, Operation } from '../api/client';
   import DragNumber from '../fields/DragNumber.svelte';
   import { bench } from '../state/bench.svelte';
-  import { addedNumber, removedNumber, renamedNumber } from '../state/numberEdits';
+  import { removedNumber, renamedNumber } from '../state/numberEdits';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
@@ -17,12 +17,6 @@
     { op: 'replace', path: pointer('numbers', index, member), value },
   ];
 
-  function add() {
-    if (!shot.document) return;
-    const made = addedNumber(shot.document, bench.look);
-    opened = made.name;
-    void shot.commit(made.patch, `add the number ${made.name}`);
-  }
   function rename(index: number, text: string) {
     const name = text.trim();
     if (!shot.document || !name || name === shot.document.numbers[index]?.name) return;
@@ -32,82 +26,81 @@
   }
 </script>
 
-<div class="knobs" role="group" aria-label="named numbers">
-  {#each numbers as { number, index } (number.id)}
-    <span class="knob" title={number.note || 'a named number: several parameters can use it'}>
-      <button
-        class="plain name"
-        aria-expanded={opened === number.name}
-        onclick={() => (opened = opened === number.name ? '' : number.name)}>{number.name}</button
-      >
-      <DragNumber
-        value={number.value}
-        label={number.name}
-        unit={number.unit}
-        low={number.low}
-        high={number.high}
-        oninput={(value) => shot.preview(set(index, 'value', value))}
-        onchange={(value) => void shot.commit(set(index, 'value', value), number.name)}
-      />
-    </span>
-    {#if opened === number.name}
-      <span class="more">
-        <label
-          >name <input
-            value={number.name}
-            maxlength="80"
-            onblur={(event) => rename(index, event.currentTarget.value)}
-            onkeydown={(event) => {
-              event.stopPropagation();
-              if (event.key === 'Enter') event.currentTarget.blur();
-            }}
-          /></label
-        >
-        <label
-          >unit <input
-            class="short"
-            value={number.unit}
-            maxlength="16"
-            onblur={(event) =>
-              event.currentTarget.value !== number.unit &&
-              void shot.commit(set(index, 'unit', event.currentTarget.value), `unit of ${number.name}`)}
-            onkeydown={(event) => event.stopPropagation()}
-          /></label
-        >
-        <label
-          >note <input
-            value={number.note}
-            maxlength="400"
-            onblur={(event) =>
-              event.currentTarget.value !== number.note &&
-              void shot.commit(set(index, 'note', event.currentTarget.value), `note of ${number.name}`)}
-            onkeydown={(event) => event.stopPropagation()}
-          /></label
-        >
+{#if numbers.length}
+  <div class="knobs" role="group" aria-label="named numbers">
+    {#each numbers as { number, index } (number.id)}
+      <span class="knob" title={number.note || 'a named number: several parameters can use it'}>
         <button
-          class="plain act"
-          title="knob of this look only, or of all looks of the shot"
-          onclick={() =>
-            void shot.commit(
-              set(index, 'look', number.look === null ? bench.look : null),
-              `${number.name}: ${number.look === null ? bench.look : 'the whole shot'}`,
-            )}>{number.look === null ? 'of the whole shot' : 'of this look'}</button
+          class="plain name"
+          aria-expanded={opened === number.name}
+          onclick={() => (opened = opened === number.name ? '' : number.name)}>{number.name}</button
         >
-        <button
-          class="plain act"
-          title="what uses it keeps its value"
-          onclick={() =>
-            shot.document &&
-            void shot.commit(removedNumber(shot.document, index), `delete the number ${number.name}`)}
-          >delete</button
-        >
+        <DragNumber
+          value={number.value}
+          label={number.name}
+          unit={number.unit}
+          low={number.low}
+          high={number.high}
+          oninput={(value) => shot.preview(set(index, 'value', value))}
+          onchange={(value) => void shot.commit(set(index, 'value', value), number.name)}
+        />
       </span>
-    {/if}
-  {/each}
-  <button class="plain act" title="a value with a name that several parameters can use" onclick={add}
-    >+ number</button
-  >
-</div>
+      {#if opened === number.name}
+        <span class="more">
+          <label
+            >name <input
+              value={number.name}
+              maxlength="80"
+              onblur={(event) => rename(index, event.currentTarget.value)}
+              onkeydown={(event) => {
+                event.stopPropagation();
+                if (event.key === 'Enter') event.currentTarget.blur();
+              }}
+            /></label
+          >
+          <label
+            >unit <input
+              class="short"
+              value={number.unit}
+              maxlength="16"
+              onblur={(event) =>
+                event.currentTarget.value !== number.unit &&
+                void shot.commit(set(index, 'unit', event.currentTarget.value), `unit of ${number.name}`)}
+              onkeydown={(event) => event.stopPropagation()}
+            /></label
+          >
+          <label
+            >note <input
+              value={number.note}
+              maxlength="400"
+              onblur={(event) =>
+                event.currentTarget.value !== number.note &&
+                void shot.commit(set(index, 'note', event.currentTarget.value), `note of ${number.name}`)}
+              onkeydown={(event) => event.stopPropagation()}
+            /></label
+          >
+          <button
+            class="plain act"
+            title="knob of this look only, or of all looks of the shot"
+            onclick={() =>
+              void shot.commit(
+                set(index, 'look', number.look === null ? bench.look : null),
+                `${number.name}: ${number.look === null ? bench.look : 'the whole shot'}`,
+              )}>{number.look === null ? 'of the whole shot' : 'of this look'}</button
+          >
+          <button
+            class="plain act"
+            title="what uses it keeps its value"
+            onclick={() =>
+              shot.document &&
+              void shot.commit(removedNumber(shot.document, index), `delete the number ${number.name}`)}
+            >delete</button
+          >
+        </span>
+      {/if}
+    {/each}
+  </div>
+{/if}
 
 <style>
   .knobs {

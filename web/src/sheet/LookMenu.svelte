@@ -4,6 +4,7 @@
   import { bench } from '../state/bench.svelte';
   import { layerClipboard } from '../state/layerClipboard.svelte';
   import { asNewLayers, duplicatedLook, newLook, usesOfLook } from '../state/lookEdits';
+  import { addedNumber } from '../state/numberEdits';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
@@ -16,6 +17,12 @@
   async function take(made: { name: string; patch: Parameters<typeof shot.commit>[0] }, what: string) {
     await shot.commit(made.patch, `${what} ${made.name}`);
     bench.openLook(made.name);
+  }
+  /** A value with a name that several parameters can use: it stands at the top of the sheet. */
+  function addNumber() {
+    if (!shot.document) return;
+    const made = addedNumber(shot.document, bench.look);
+    void shot.commit(made.patch, `add the number ${made.name}`);
   }
   function paste() {
     if (!found) return;
@@ -57,6 +64,7 @@
             .slice(0, 40)}</DropdownMenu.Item
         >
       {/if}
+      <DropdownMenu.Item class="menu-item" onSelect={addNumber}>new named number</DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={onreview}>review sheet …</DropdownMenu.Item>
       {#if (shot.document?.looks.length ?? 0) > 1}
         <DropdownMenu.Item class="menu-item" onSelect={onremove}>delete …</DropdownMenu.Item>

@@ -62,9 +62,10 @@
       event.preventDefault();
     }}
   >
-    {#if picture}<img src={picture} alt="" loading="lazy" width="160" height="90" />{:else}<span class="none"
-        >no picture yet</span
-      >{/if}
+    {#if picture}<img src={picture} alt="" loading="lazy" width="160" height="90" />{:else}<span
+        class="none"
+        data-text="no picture yet"
+      ></span>{/if}
   </button>
   {#if naming}
     <input
@@ -85,7 +86,9 @@
   {/if}
   <div class="acts">
     {#if item.binned === null}
-      <button class="plain" aria-label="rename {item.name}" onclick={() => (naming = 'name')}>name</button>
+      <button class="plain" aria-label="name of {item.name}: change it" onclick={() => (naming = 'name')}
+        >name</button
+      >
       <button class="plain" aria-label="title of {item.name}" onclick={() => (naming = 'title')}>title</button
       >
       <button
@@ -150,6 +153,9 @@
     place-items: center;
     height: 100%;
     color: var(--quiet);
+  }
+  .none::before {
+    content: attr(data-text);
   }
   .said {
     padding-top: 3px;

@@ -6,7 +6,7 @@ type Kept = { set: boolean; setWidth: number; sheetWidth: number; dock: number |
 const USUAL: Kept = {
   set: false,
   setWidth: 270,
-  sheetWidth: 470,
+  sheetWidth: 500,
   dock: null,
   closed: ['bring in meshes', 'groups', 'light groups', 'sampling', 'this shot'],
 };
