@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 import websocket
-from sqlmodel import Session, select
+from sqlmodel import Session, col, select
 
 from tests.api.test_api import painted_ball, upload
 from tests.conftest import Server, World, serving
@@ -148,7 +148,8 @@ def test_behind_a_proxy_below_a_path_with_its_login(world: World, fresh_shot: in
             second.close()
     with Session(world.engine) as session:
         authors = session.exec(select(FileRow.author).where(FileRow.name == "ball.ply")).all()
-        revisions = session.exec(select(RevisionRow.author).where(RevisionRow.shot_id == fresh_shot)).all()
+        chosen = select(RevisionRow.author).where(RevisionRow.shot_id == fresh_shot)
+        revisions = session.exec(chosen.order_by(col(RevisionRow.number))).all()
     assert "Mara" in authors, "the login's name, not what the page says"
     assert revisions == ["", "Mara"]
 
