@@ -171,7 +171,7 @@
   }
   .acts {
     display: flex;
-    gap: 10px;
+    gap: 7px;
     color: var(--quiet);
   }
   .acts a {
