@@ -15,7 +15,7 @@ from texallon.api.page import register_page
 from texallon.api.pictures import make_pictures
 from texallon.api.placing import make_placing
 from texallon.api.portraits import Portraits
-from texallon.api.problems import invalid, register_problems
+from texallon.api.problems import invalid, problem, register_problems
 from texallon.api.projects import make_projects
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
@@ -23,7 +23,7 @@ from texallon.api.shot_list import make_shot_list
 from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
 from texallon.api.vocabulary import make_vocabulary
-from texallon.api.windows import Windows
+from texallon.api.windows import NoPictureYetError, Windows
 from texallon.engine.pool import EnginePool
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.data_folder import RESERVE, restored_at
@@ -87,6 +87,10 @@ def make_app(
     app.register_api(make_finals(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
+
+    @app.errorhandler(NoPictureYetError)
+    def _no_picture(error: NoPictureYetError) -> Response:
+        return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
 
     @app.get("/api/status", responses={"200": Status}, operation_id="get_status")
     def get_status() -> Response:

@@ -10,7 +10,6 @@ from texallon.api.project_shapes import ListQuery, PictureRequest, ProjectName, 
 from texallon.api.shapes import ShotPath
 from texallon.api.windows import Windows
 from texallon.formats.small_picture import small_png
-from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
@@ -59,13 +58,7 @@ def make_shot_list(store: ShotStore, files: FileStore, windows: Windows) -> APIB
     )
     def keep_shot_picture(path: ShotPath, body: PictureRequest) -> Response:
         """Keep a window's picture, made small, as the shot's in lists."""
-        if not windows.has(body.session, path.shot_id):
-            return problem(404, "Not found", "That window is no longer open.")
-        head, picture = windows.pool.ask(
-            body.session, lambda reply: SnapshotQuestion(do="snapshot", session=body.session, reply=reply)
-        )
-        if not head["ready"]:
-            return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
+        head, picture = windows.picture(body.session, path.shot_id)
         small = small_png(picture)
         store.keep_picture(path.shot_id, files.put(small, ".png"), head["revision"])
         return Response(status=204)
@@ -73,7 +66,7 @@ def make_shot_list(store: ShotStore, files: FileStore, windows: Windows) -> APIB
     @routes.get("/<int:shot_id>/picture", responses={"404": ProblemBody}, operation_id="show_shot_picture")
     def show_shot_picture(path: ShotPath) -> Response:
         """A shot's small picture, as PNG."""
-        digest = next((each.picture for each in store.list_shots(binned=True) if each.id == path.shot_id), None)
+        digest = store.picture_of(path.shot_id)
         if digest is None:
             return problem(404, "No picture yet", "Nobody has looked at this shot yet.")
         return send_file(files.path(digest, ".png"), mimetype="image/png", max_age=31_536_000)

@@ -30,7 +30,6 @@ from texallon.api.shapes import (
 from texallon.api.windows import Windows
 from texallon.core.document.changes import changes
 from texallon.core.shade.water_layer import expand_wetness
-from texallon.messages.to_engine import SnapshotQuestion
 from texallon.store.files import FileStore
 from texallon.store.records import Current
 from texallon.store.shots import ShotStore
@@ -174,13 +173,7 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
     )
     def keep_snapshot(path: ShotPath, body: SnapshotRequest) -> Response:
         """Keep a window's picture with the revision that made it."""
-        if not windows.has(body.session, path.shot_id):
-            return problem(404, "Not found", "That window is no longer open.")
-        head, picture = windows.pool.ask(
-            body.session, lambda reply: SnapshotQuestion(do="snapshot", session=body.session, reply=reply)
-        )
-        if not head["ready"]:
-            return problem(409, "No picture yet", "The picture is still coming in; try again in a moment.")
+        head, picture = windows.picture(body.session, path.shot_id)
         author = who().author
         with store.keeping_file(len(picture), author):
             digest = files.put(picture, ".png")

@@ -37,30 +37,16 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
     )
     def upload_mesh(path: ShotPath) -> Response:
         """A form with `mesh` (OBJ, PLY or GLB) and `object` (the one it replaces): gives a new shot."""
-        request.max_content_length = LARGEST_FILE + 1_000_000
         current = store.current(path.shot_id)
-        sent = request.files.get("mesh")
-        if sent is None or not sent.filename:
-            return problem(422, "No file", "The form has no file named “mesh”.")
-        name = shortened(Path(sent.filename).name, 200)
-        kind = Path(name).suffix.lower().removeprefix(".")
-        if kind not in KINDS:
-            raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
+        name, kind = named_mesh()
         names = [item["name"] for item in current.document["objects"]]
         replaced = request.form.get("object") or (names[0] if names else "")
         if replaced not in names:
             return problem(422, "No such object", f"The shot has no object “{replaced[:80]}” to replace.")
-        data = sent.read()
-        facts = look_into(data, kind)
-        author = who().author
-        with store.keeping_file(len(data), author):
-            digest = files.put(data, f".{kind}")
-            store.remember_file(digest, name, kind, len(data), author)
-        label = "".join(c for c in Path(name).stem if c.isprintable() and c not in "/\\")[:60] or "mesh"
-        reference = {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}
+        label, reference, facts = keep_mesh(store, files, name, kind)
         report = ImportReport(**facts["report"])
         document = with_mesh(current.document, replaced, label, reference, facts, report)
-        number = store.add_shot(current.project, document, f"bring in {label}", author)
+        number = store.add_shot(current.project, document, f"bring in {label}", who().author)
         body = {
             "shot": shot_answer(store.current(number)).get_json(),
             **{key: facts[key] for key in ("triangles", "points", "attributes", "has_uv")},
@@ -71,6 +57,31 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         return response
 
     return routes
+
+
+def named_mesh() -> tuple[str, str]:
+    """The name and the kind of the mesh that a form brings; raises `MeshError` where it brings none of ours."""
+    request.max_content_length = LARGEST_FILE + 1_000_000
+    sent = request.files.get("mesh")
+    if sent is None or not sent.filename:
+        raise MeshError("the form has no file named “mesh”")
+    name = shortened(Path(sent.filename).name, 200)
+    kind = Path(name).suffix.lower().removeprefix(".")
+    if kind not in KINDS:
+        raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
+    return name, kind
+
+
+def keep_mesh(store: ShotStore, files: FileStore, name: str, kind: str) -> tuple[str, dict[str, str], dict[str, Any]]:
+    """Look into the form's mesh and keep it: what it may be called, what a document names it by, and what is in it; raises `MeshError`."""
+    data = request.files["mesh"].read()
+    facts = look_into(data, kind)
+    author = who().author
+    with store.keeping_file(len(data), author):
+        digest = files.put(data, f".{kind}")
+        store.remember_file(digest, name, kind, len(data), author)
+    label = "".join(c for c in Path(name).stem if c.isprintable() and c not in "/\\")[:60].strip() or "mesh"
+    return label, {"file": f"uploads/{digest[:12]}.{kind}", "sha256": digest}, facts
 
 
 def look_into(data: bytes, kind: str) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from texallon.engine.pool import EnginePool
 from texallon.messages.from_page import HereMessage
-from texallon.messages.to_engine import NewDocument
+from texallon.messages.to_engine import NewDocument, SnapshotQuestion
 from texallon.messages.to_page import ErrorMessage, OtherWindow, PresenceMessage, RevisionMessage
 from texallon.store.records import Current, NotFoundError
 
@@ -21,6 +21,10 @@ PRESENCE_PAUSE = 0.25
 """Seconds before others hear that somebody came or left."""
 
 Message = tuple[dict[str, Any], bytes]
+
+
+class NoPictureYetError(RuntimeError):
+    """A window's picture is still coming in."""
 
 
 class Window:
@@ -167,6 +171,20 @@ class Windows:
             window.tell(
                 RevisionMessage(session=window.session, shot=window.shot_id, revision=found.revision, restored=True)
             )
+
+    def picture(self, session: str, shot_id: int) -> tuple[dict[str, Any], bytes]:
+        """What a window shows, as PNG, with its revision and samples.
+
+        Raises `NotFoundError` where the window is not open with that shot, `NoPictureYetError` while its first picture is still coming in.
+        """
+        if not self.has(session, shot_id):
+            raise NotFoundError("that window is no longer open")
+        head, picture = self.pool.ask(
+            session, lambda reply: SnapshotQuestion(do="snapshot", session=session, reply=reply)
+        )
+        if not head["ready"]:
+            raise NoPictureYetError
+        return head, picture
 
     def has(self, session: str, shot_id: int) -> bool:
         with self._lock:

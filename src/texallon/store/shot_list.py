@@ -127,6 +127,14 @@ class ShotList(Projects):
             )
             return [(number or 0, head) for number, head in session.exec(chosen).all()]
 
+    def picture_of(self, shot_id: int) -> str | None:
+        """The digest of a shot's small picture, where it has one; raises `NotFoundError`."""
+        with Session(self.engine) as session:
+            row = session.get(ShotRow, shot_id)
+            if row is None:
+                raise NotFoundError(f"there is no shot {shot_id}")
+            return row.picture
+
     def keep_picture(self, shot_id: int, picture: str, revision: int) -> None:
         """Remember the digest of a small picture of one of a shot's revisions, unless there is one of a newer."""
         with Session(self.engine) as session:
