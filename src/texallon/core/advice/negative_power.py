@@ -16,6 +16,8 @@ class NegativePower(Rule):
         for step in recipe.steps:
             if not isinstance(step.op, Power) or step.incoming is None or step.incoming.low >= 0:
                 continue
+            if step.op.varied:
+                continue
             exponent = step.op.exponent
             whole = float(exponent).is_integer()
             if whole and exponent % 2 == 1:

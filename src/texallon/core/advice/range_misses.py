@@ -16,7 +16,7 @@ class RangeMisses(Rule):
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             come = step.incoming
-            if come is None or come.count == 0:
+            if come is None or come.count == 0 or step.op.varied:
                 continue
             span = f"{come.low:.3g} … {come.high:.3g}"
             if isinstance(step.op, Remap) and (step.op.clamp or step.op.ease != "linear"):

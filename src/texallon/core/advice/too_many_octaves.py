@@ -17,7 +17,13 @@ class TooManyOctaves(Rule):
         finest = facts.footprints.get(recipe.look, 0.0)
         for step in recipe.steps:
             op = step.op
-            if not isinstance(op, Fractal) or finest <= 0 or op.lacunarity <= 1 or op.space in ("uv",):
+            if (
+                not isinstance(op, Fractal)
+                or "size" in op.varied
+                or finest <= 0
+                or op.lacunarity <= 1
+                or op.space in ("uv",)
+            ):
                 continue
             smallest = op.size * min(abs(axis) or 1.0 for axis in op.scale)
             # An octave is gone where a sample covers half of one of its features.

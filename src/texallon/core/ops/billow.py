@@ -10,6 +10,7 @@ from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import MEAN_SIZE, Fractal, Octave
 from texallon.core.ops.noise import full_strength
 from texallon.core.ops.op import param
+from texallon.core.ops.points import Points
 
 
 class Billow(Fractal):
@@ -18,6 +19,9 @@ class Billow(Fractal):
     reference: ClassVar[str] = "sum of |noise| (turbulence): Perlin, An Image Synthesizer, SIGGRAPH 1985"
     phrase: ClassVar[str] = "swellings of {size}"
 
+    can_vary: ClassVar[tuple[str, ...]] = ("size", "evolution", "gain", "low", "high")
+    ends_last: ClassVar[tuple[str, ...]] = ("low", "high")
+
     gain: float = param(0.5, "How strong each octave is compared with the one before.", low=0, high=1)
     low: Finite = param(0.0, "The value in the creases.")
     high: Finite = param(1.0, "The value that the highest tops could reach.")
@@ -25,14 +29,19 @@ class Billow(Fractal):
     def ends(self) -> tuple[float, float]:
         return self.low, self.high
 
-    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
+    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         out[:] = 0
-        strength = 1.0
+        gain = points.parameters["gain"][0] if "gain" in points.parameters else self.gain
+        strength = gain**0
         for octave in octaves:
             typical = np.float32(MEAN_SIZE[self.basis])
-            add_swelling(octave.noise, octave.kept, np.float32(strength * octave.share), typical, out)
-            strength *= self.gain
-        out *= np.float32((self.high - self.low) / full_strength(self.octaves, self.gain))
+            if "gain" in points.parameters:
+                swelling = typical + octave.kept * (np.abs(octave.noise) - typical)
+                out += strength * np.float32(octave.share) * swelling
+            else:
+                add_swelling(octave.noise, octave.kept, np.float32(strength * octave.share), typical, out)
+            strength = strength * gain
+        out *= np.asarray((self.high - self.low) / full_strength(self.octaves, gain), np.float32)
         out += np.float32(self.low)
 
 

@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Float, Int, allocating, inlined
@@ -32,6 +33,8 @@ class Cellular(Filtered):
     reference: ClassVar[str] = "S. Worley, A Cellular Texture Basis Function, SIGGRAPH 1996 (F1, F2, F2 − F1)"
     phrase: ClassVar[str] = "cells of {size}, {result}"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+    can_vary: ClassVar[tuple[str, ...]] = ("size", "evolution")
+    bends: ClassVar[frozenset[str]] = frozenset({"size", "evolution"})
 
     size: float = param(0.25, "Edge of the cube that holds one point.", unit="m", above=0, high=1e6)
     scale: tuple[Finite, Finite, Finite] = param(
@@ -68,8 +71,14 @@ class Cellular(Filtered):
         return float(self.size * min(abs(axis or 1.0) for axis in self.scale))
 
     def pattern(self, points: Points, out: Array) -> None:
-        frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float32)
+        varies = "size" in points.parameters
+        size = 1.0 if varies else self.size  # what varies is divided by beforehand
+        frequency = np.array([1.0 / (size * (axis or 1.0)) for axis in self.scale], np.float32)
         position = points.position(space_key(self.space))
+        if varies:
+            position = position / points.parameters["size"]
+        evolution = points.parameters["evolution"][0] if "evolution" in points.parameters else self.evolution
+        moments = np.atleast_1d(np.asarray(evolution + self.speed * points.time, np.float64))
         if self.distortion:
             moved = np.empty_like(position)
             coarser = (frequency / np.float32(self.distortion_size)).astype(np.float32)
@@ -86,7 +95,7 @@ class Cellular(Filtered):
                 METRICS[self.metric],
                 np.float32(self.jitter),
                 np.uint32(self.seed),
-                float(self.evolution + self.speed * points.time),
+                moments,
                 np.uint32(row),
                 out[row],
             )
@@ -178,7 +187,7 @@ def cellular(
     metric: Int,
     jitter: Float,
     seed: Int,
-    evolution: float,
+    evolution: npt.NDArray[np.float64],
     salt: Int,
     out: Array,
 ) -> None:
@@ -198,8 +207,8 @@ def cellular(
         How far feature points stray, 0…1.
     seed : int
         Of the random numbers.
-    evolution : float
-        Position along the fourth axis.
+    evolution : Array
+        `(1,)` or `(n,)` position along the fourth axis, float64.
     salt : int
         Tells one source's random numbers from another's.
     out : Array
@@ -208,8 +217,10 @@ def cellular(
     count = out.shape[0]
     first, second = np.empty(count, np.float32), np.empty(count, np.float32)
     winner = np.empty(count, np.int32)
-    slab = np.uint32(np.int64(np.floor(evolution)))
-    later = fade(np.float32(evolution - np.floor(evolution)))
+    each = evolution.shape[0] > 1
+    still = not each and evolution[0] == np.floor(evolution[0])
+    slab = np.uint32(np.int64(np.floor(evolution[0])))
+    later = fade(np.float32(evolution[0] - np.floor(evolution[0])))
     half = np.float32(0.5)
     ax, ay, az = frequency[0], frequency[1], frequency[2]
     for i in range(count):
@@ -219,12 +230,28 @@ def cellular(
         sx, sy, sz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
         gx, gy, gz = np.float32(sx), np.float32(sy), np.float32(sz)
         number = np.int32(k)
-        if later == np.float32(0):
+        if still:
             for i in range(count):
                 x, y, z = position[0, i] * ax, position[1, i] * ay, position[2, i] * az
                 fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
                 cx, cy, cz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
                 px, py, pz = place_in_cube(cube_number(cx, cy, cz, seed, slab))
+                px, py, pz = half + jitter * (px - half), half + jitter * (py - half), half + jitter * (pz - half)
+                d = distance(metric, abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z))
+                nearer = d < first[i]
+                second[i] = first[i] if nearer else (d if d < second[i] else second[i])
+                winner[i] = number if nearer else winner[i]
+                first[i] = d if nearer else first[i]
+        elif each:
+            for i in range(count):
+                x, y, z = position[0, i] * ax, position[1, i] * ay, position[2, i] * az
+                fx, fy, fz = np.floor(x) + gx, np.floor(y) + gy, np.floor(z) + gz
+                cx, cy, cz = np.uint32(np.int32(fx)), np.uint32(np.int32(fy)), np.uint32(np.int32(fz))
+                own_slab = np.uint32(np.int64(np.floor(evolution[i])))
+                own_later = fade(np.float32(evolution[i] - np.floor(evolution[i])))
+                px, py, pz = place_in_cube(cube_number(cx, cy, cz, seed, own_slab))
+                qx, qy, qz = place_in_cube(cube_number(cx, cy, cz, seed, np.uint32(own_slab + np.uint32(1))))
+                px, py, pz = px + own_later * (qx - px), py + own_later * (qy - py), pz + own_later * (qz - pz)
                 px, py, pz = half + jitter * (px - half), half + jitter * (py - half), half + jitter * (pz - half)
                 d = distance(metric, abs(fx + px - x), abs(fy + py - y), abs(fz + pz - z))
                 nearer = d < first[i]
@@ -261,4 +288,5 @@ def cellular(
             own = cube_number(cx, cy, cz, seed, np.uint32(0))
             value = np.float32(mixed(np.uint32(own + salt)) >> np.uint32(8)) * np.float32(2.0**-24)
         # No comparison held where the position is not a number.
-        out[i] = value if first[i] < np.float32(1e29) else np.float32(np.nan)
+        known = first[i] < np.float32(1e29) and not (each and not abs(evolution[i]) < 1e9)
+        out[i] = value if known else np.float32(np.nan)

@@ -7,7 +7,7 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Modifier, format_input, param
+from texallon.core.ops.op import Modifier, format_input, param, value_at
 from texallon.core.ops.points import Points
 
 
@@ -19,6 +19,8 @@ class Clamp(Modifier):
     handles: ClassVar[tuple[str, ...]] = ("low", "high")
     non_finite: ClassVar[str] = "NaN stays NaN; infinities become the ends."
 
+    can_vary: ClassVar[tuple[str, ...]] = ("low", "high")
+
     low: Finite = param(0.0, "The low end; where it lies above the high end, the high end wins.")
     high: Finite = param(1.0, "The high end.")
 
@@ -28,5 +30,6 @@ class Clamp(Modifier):
             return f"made this {format_input(out)}: {format_input(x)} < {format_input(self.low)}"
         return f"made this {format_input(out)}: {format_input(x)} > {format_input(self.high)}" if x > self.high else ""
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
-        np.minimum(np.maximum(incoming, np.float32(self.low)), np.float32(self.high), out=out)
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        low, high = value_at(self.low, inputs, "low"), value_at(self.high, inputs, "high")
+        np.minimum(np.maximum(incoming, low), high, out=out)

@@ -45,44 +45,42 @@ class Curve(Modifier):
 
 
 def monotone_slopes(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """Slopes `(n,)` at the points of a curve that overshoots nowhere: weighted harmonic means (Fritsch & Butland 1984).
+    """Slopes at the points of a curve that overshoots nowhere: weighted harmonic means (Fritsch & Butland 1984).
 
     Parameters
     ----------
     x : Array
         `(p,)` places of the points.
     y : Array
-        `(p,)` values of the points.
+        `(p, …)` values of the points, of many curves at once where it has more axes.
 
     Returns
     -------
     Array
-        `(n,)`.
+        `(p, …)`.
     """
     gap = np.diff(x)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        rise = np.diff(y) / gap
-    if len(x) == 2:
-        return np.array([rise[0], rise[0]])
-    slope = np.zeros(len(x))
-    for k in range(1, len(x) - 1):
-        before, after = rise[k - 1], rise[k]
-        if before * after > 0:
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        rise = np.diff(y, axis=0) / gap.reshape(-1, *[1] * (y.ndim - 1))
+        if len(x) == 2:
+            return np.array([rise[0], rise[0]])
+        slope = np.zeros(y.shape)
+        for k in range(1, len(x) - 1):
+            before, after = rise[k - 1], rise[k]
             w1, w2 = 2 * gap[k] + gap[k - 1], gap[k] + 2 * gap[k - 1]
-            slope[k] = (w1 + w2) / (w1 / before + w2 / after)
+            slope[k] = np.where(before * after > 0, (w1 + w2) / (w1 / before + w2 / after), 0.0)
     slope[0] = _end_slope(gap[0], gap[1], rise[0], rise[1])
     slope[-1] = _end_slope(gap[-1], gap[-2], rise[-1], rise[-2])
     return slope
 
 
-def _end_slope(near: float, next_: float, rise: float, rise_next: float) -> float:
+def _end_slope(
+    near: float, next_: float, rise: npt.NDArray[np.float64], rise_next: npt.NDArray[np.float64]
+) -> npt.NDArray[np.float64]:
     """The three-point formula, held so that the curve stays monotone."""
     slope = ((2 * near + next_) * rise - near * rise_next) / (near + next_)
-    if slope * rise <= 0:
-        return 0.0
-    if rise * rise_next < 0 and abs(slope) > 3 * abs(rise):
-        return 3 * rise
-    return float(slope)
+    held = np.where((rise * rise_next < 0) & (np.abs(slope) > 3 * np.abs(rise)), 3 * rise, slope)
+    return np.where(slope * rise <= 0, 0.0, held)
 
 
 @kernel

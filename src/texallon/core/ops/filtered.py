@@ -10,16 +10,19 @@ sample, or anywhere once it is wider than all; of noise, what is left plus draws
 distribution likewise; from memory); `signal.run` runs the steps on each and takes the mean.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, ClassVar
 
 import numpy as np
 import numpy.typing as npt
+from annotated_types import Le
 
 from texallon.core.derived import Cost, DerivedStore, derived
 from texallon.core.kernel import Array, Int, Integers, kernel
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Source, Space, footprint_in, position_in, space_key
+from texallon.core.ops.op import Source, Space, change_of, footprint_in, position_in, space_key
 from texallon.core.ops.points import Points
 
 Floats = npt.NDArray[np.float64]
@@ -54,11 +57,98 @@ class Known:
     lost: Array
 
 
+STEPS = 12
+"""Steps of a parameter that shapes a pattern, to an octave of 1 + its value, at which it is measured."""
+
+
+@dataclass(frozen=True)
+class Part:
+    """Some of the points, and what is known of a pattern there: `share (n,)` of `high`, the rest of `low`."""
+
+    points: "slice | npt.NDArray[np.int64]"
+    low: Known
+    high: Known | None
+    share: Array
+
+    def of(self, read: Callable[[Known], Any]) -> Any:
+        """Something that is known, at the part's points.
+
+        Parameters
+        ----------
+        read : callable
+            From what is known.
+        """
+        first = read(self.low)
+        if self.high is None:
+            return first
+        return first + self.share * (read(self.high) - first)
+
+
+def mean_of(found: Known) -> Any:
+    """The mean, as a kernel's number.
+
+    Parameters
+    ----------
+    found : Known
+        Of a pattern.
+    """
+    return np.float32(found.mean)
+
+
+def deviation_of(found: Known) -> Any:
+    """The deviation, as a kernel's number.
+
+    Parameters
+    ----------
+    found : Known
+        Of a pattern.
+    """
+    return np.float32(found.deviation)
+
+
+def lost_at(found: Known, width: Array) -> Array:
+    """The deviation `(n,)` of what is lost at some widths.
+
+    Parameters
+    ----------
+    found : Known
+        Of a pattern.
+    width : Array
+        `(n,)` footprints in sizes of the pattern.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
+    return at_width(width, found.lost)
+
+
+def missed_at(found: Known, width: Array) -> Array:
+    """What must be added `(n,)` at some widths to keep the mean.
+
+    Parameters
+    ----------
+    found : Known
+        Of a pattern.
+    width : Array
+        `(n,)` footprints in sizes of the pattern.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
+    return np.zeros_like(width) if found.missed is None else at_width(width, found.missed)
+
+
 class Filtered(Source):
     """A source with a size that fades where a sample is wider: `pattern` fills in values, which are then held to the known mean."""
 
     fades: ClassVar[bool] = True
     """Whether `pattern` itself goes to its mean, octave by octave; else it is faded here."""
+    shaped_by: ClassVar[str] = ""
+    """A parameter that may vary and changes the distribution of values."""
     gone: ClassVar[float] = 1.0
     """The width in sizes at which nothing of a pattern is left that is faded here; it begins to fade at half of that."""
 
@@ -70,7 +160,36 @@ class Filtered(Source):
         """One of the same distribution, of size 1 in the world, without what only moves it about."""
         fields = type(self).model_fields
         moved: dict[str, Any] = {"size": 1.0, "seed": 0, "evolution": 0.0, "speed": 0.0, "space": "world"}
-        return self.model_copy(update={name: value for name, value in moved.items() if name in fields})
+        return self.with_varied({}, **{name: value for name, value in moved.items() if name in fields})
+
+    def known_at(self, points: Points) -> "list[Part]":
+        """What is known of the pattern, by parts of the points: of one whose distribution varies from point to point, measured at even
+        steps of what varies, each point having a share in two of them.
+
+        Parameters
+        ----------
+        points : Points
+            Where the op is evaluated, with the data it asked for.
+        """
+        if self.shaped_by not in points.parameters:
+            return [Part(slice(None), known(self.plain()), None, np.zeros(1, np.float32))]
+        # Even steps of the logarithm of 1 + gain: twelve to an octave, so that a step can't be seen.
+        given = points.parameters[self.shaped_by][0]
+        place = np.log2(np.maximum(np.float32(1) + given, np.float32(1))) * STEPS
+        step = np.floor(np.where(np.isfinite(place), place, np.float32(0))).astype(np.int64)
+        parts = []
+        for number in np.unique(step):
+            mine = np.flatnonzero(step == number)
+            first, last = (self._held(2 ** (k / STEPS) - 1) for k in (int(number), int(number) + 1))
+            low, high = (known(self.with_varied({}, **{self.shaped_by: value}).plain()) for value in (first, last))
+            share = ((given[mine] - np.float32(first)) / np.float32(last - first or 1.0)).astype(np.float32)
+            parts.append(Part(mine, low, high, share))
+        return parts
+
+    def _held(self, value: float) -> float:
+        """A measured step of what varies, within the parameter's limits."""
+        most = [each.le for each in type(self).model_fields[self.shaped_by].metadata if isinstance(each, Le)]
+        return min(value, float(most[0])) if most else value  # type: ignore[arg-type]
 
     def sharp(self) -> float:
         """The width in sizes up to which nothing is lost."""
@@ -105,19 +224,32 @@ class Filtered(Source):
         Array
             `(n,)`.
         """
-        wide: Array = points.footprint(space_key(self.space)) / np.float32(self.unit())  # type: ignore[attr-defined]
-        return wide
+        key = space_key(self.space)  # type: ignore[attr-defined]
+        if "size" not in points.parameters:
+            wide: Array = points.footprint(key) / np.float32(self.unit())
+        else:
+            # A lookup at p / size moves by a sample's width and, where the size changes, by p times the change of 1 / size besides: the
+            # root of the mean square over the axes, as of a plain pattern whose neighbours differ as much.
+            size, change = points.parameters["size"][0], points.parameters[change_of("size")][0]
+            far = np.sqrt((points.position(key) ** 2).sum(axis=0))
+            wide = np.hypot(points.footprint(key), far * change / size * np.float32(3**-0.5))
+            wide = wide / (size * np.float32(self.unit() / self.size))  # type: ignore[attr-defined]
+        if "evolution" in points.parameters:
+            wide = np.hypot(wide, points.parameters[change_of("evolution")][0] * np.float32(3**-0.5))
+        return wide if not points.parameters else np.nan_to_num(wide, nan=0.0, posinf=1e9)
 
     def fill(self, points: Points, out: Array) -> None:
         self.pattern(points, out)
         width = self.widths(points)
         if not width.max(initial=0.0) > self.sharp():
             return
-        found = known(self.plain())
-        if not self.fades:
-            out += (np.float32(1) - self.kept(width)) * (np.float32(found.mean) - out)
-        if found.missed is not None:
-            out += np.where(width > self.sharp(), at_width(width, found.missed), np.float32(0))
+        for part in self.known_at(points):
+            here = width[part.points]
+            if not self.fades:
+                out[:, part.points] += (np.float32(1) - self.kept(here)) * (part.of(mean_of) - out[:, part.points])
+            if part.low.missed is not None or (part.high is not None and part.high.missed is not None):
+                missed = part.of(partial(missed_at, width=here))
+                out[:, part.points] += np.where(here > self.sharp(), missed, np.float32(0))
 
     def kept(self, width: Array) -> Array:
         """Share `(n,)` of a pattern faded here that is left at some widths.
@@ -154,8 +286,12 @@ class Filtered(Source):
             return None
         found = known(self.plain())
         # What is noticed is a matter of each point alone: nothing depends on which points are looked at together.
-        lost = at_width(width, found.lost)
-        lost[~((lost > NOTICED * found.deviation) & (width > self.sharp()))] = 0.0
+        lost, deviation = np.empty_like(width), np.empty_like(width)
+        for part in self.known_at(points):
+            here = width[part.points]
+            lost[part.points] = part.of(partial(lost_at, width=here))
+            deviation[part.points] = part.of(deviation_of)
+        lost[~((lost > np.float32(NOTICED) * deviation) & (width > self.sharp()))] = 0.0
         if not lost.max(initial=0.0) > 0:
             return None
         kept, table = np.zeros(1, np.float32), found.away
@@ -168,12 +304,12 @@ class Filtered(Source):
         scatter(points.position(space_key(self.space)), np.uint32(salt), apart)  # type: ignore[attr-defined]
         made = np.empty((value.shape[0], count * points.count), np.float32)
         for place, number in enumerate(order_of(salt % 64, count)):
-            part = slice(place * points.count, (place + 1) * points.count)
+            mine = slice(place * points.count, (place + 1) * points.count)
             for row in range(value.shape[0]):
-                draw(base[row], reach, apart, number, count, table, made[row, part])
+                draw(base[row], reach, apart, number, count, table, made[row, mine])
             if not self.fades:
                 within = self._aside(points, value, number, salt) if kept.max() > 0 else value
-                made[:, part] = np.where(lost > 0, np.where(kept > 0, within, made[:, part]), value)
+                made[:, mine] = np.where(lost > 0, np.where(kept > 0, within, made[:, mine]), value)
         return made
 
     def _aside(self, points: Points, value: Array, number: int, salt: int) -> Array:
@@ -187,7 +323,8 @@ class Filtered(Source):
             moved[row] += (aside - np.float32(0.5)) * points.data[wide][0] * points.stretch(base)
         data = {**points.data, base: moved, wide: np.zeros_like(points.data[wide])}
         out = np.empty_like(value)
-        self.pattern(Points(points.count, data, points.world_to_space, points.pictures, points.frame, points.time), out)
+        there = Points(points.count, data, points.world_to_space, points.pictures, points.frame, points.time)
+        self.pattern(there.with_parameters(points.parameters), out)
         return out
 
 

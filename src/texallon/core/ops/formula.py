@@ -52,7 +52,7 @@ class Formula(Source):
     def time_dependent(self) -> bool:
         return self.parsed.time_dependent
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {f"signal {name}": SignalRef(signal=name) for name in self.parsed.signals}
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:

@@ -2,14 +2,15 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import ClassVar, Literal
 
 import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Float, kernel
-from texallon.core.ops.filtered import Filtered, known
-from texallon.core.ops.lattice import BASES, mixed, noise_octave
+from texallon.core.ops.filtered import Filtered, Known
+from texallon.core.ops.lattice import BASES, mixed, noise_octave, noise_octave_each
 from texallon.core.ops.op import Space, footprint_in, param, position_in, space_key
 from texallon.core.ops.points import Points
 
@@ -44,6 +45,9 @@ class Fractal(Filtered):
     category: ClassVar[str] = "noise"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
     fresh: ClassVar[Mapping[str, object]] = {"spread": "full"}
+    can_vary: ClassVar[tuple[str, ...]] = ("size", "evolution", "gain")
+    bends: ClassVar[frozenset[str]] = frozenset({"size", "evolution"})
+    shaped_by: ClassVar[str] = "gain"
 
     size: float = param(0.25, "Size of the largest features.", unit="m", above=0, high=1e6)
     scale: tuple[Finite, Finite, Finite] = param(
@@ -93,18 +97,23 @@ class Fractal(Filtered):
         self.raw(points, out)
         if self.spread == "as is":
             return
-        found = known(self.model_copy(update={"spread": "as is"}).plain())
+        plain = self.with_varied(self.varied, spread="as is")
+        for part in plain.known_at(points):
+            here = out[:, part.points]
+            out[:, part.points] = part.of(partial(self._spread, here))
+
+    def _spread(self, values: Array, found: Known) -> Array:
+        """Values `(width, n)` of a distribution, as this one spreads them."""
         first, last = self.ends()
         edges = found.quantiles
+        even = np.linspace(0, 1, len(edges))
         if self.spread == "full":
-            count = len(edges) - 1
-            low, high = np.interp([0.01, 0.99], np.linspace(0, 1, count + 1), edges)
+            low, high = np.interp([0.01, 0.99], even, edges)
             reach = (last - first) / max(high - low, 1e-12)
-            np.multiply(out, np.float32(reach), out=out)
-            np.add(out, np.float32(first - low * reach), out=out)
-            return
-        share = np.interp(out, edges, np.linspace(0, 1, len(edges)))
-        out[:] = np.where(np.isfinite(out), first + share * (last - first), out)
+            return values * np.float32(reach) + np.float32(first - low * reach)
+        share = np.interp(values, edges, even)
+        made: Array = np.where(np.isfinite(values), first + share * (last - first), values).astype(np.float32)
+        return made
 
     def raw(self, points: Points, out: Array) -> None:
         """The octaves put together, before they are spread.
@@ -118,17 +127,17 @@ class Fractal(Filtered):
         """
         for row in range(out.shape[0]):
             seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
-            self.combine(self.sum_of(points, seed, ASIDE[row]), points.count, out[row])
+            self.combine(self.sum_of(points, seed, ASIDE[row]), points, out[row])
 
-    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
+    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         """Fill `out (n,)` from the octaves, the largest features first.
 
         Parameters
         ----------
         octaves : Iterator[Octave]
             The largest features first.
-        count : int
-            Number of points, n.
+        points : Points
+            Where the op is evaluated; it may carry parameters that vary.
         out : Array
             `(width, n)`, filled.
         """
@@ -146,14 +155,24 @@ class Fractal(Filtered):
         aside : tuple
             How far the lattice is moved, in sizes.
         """
-        frequency = np.array([1.0 / (self.size * (axis or 1.0)) for axis in self.scale], np.float64)
-        position = self._distorted(points.position(space_key(self.space)), frequency, seed)
+        varies = "size" in points.parameters
+        size = 1.0 if varies else self.size  # what varies is divided by beforehand
+        frequency = np.array([1.0 / (size * (axis or 1.0)) for axis in self.scale], np.float64)
+        position = points.position(space_key(self.space))
+        if varies:
+            position = position / points.parameters["size"]
+        position = self._distorted(position, frequency, seed)
         if any(aside):
             position = position + (np.array(aside) / frequency).astype(np.float32)[:, None]
-        cycles = points.footprint(space_key(self.space)) * np.float32(np.abs(frequency).max())
+        cycles = (
+            self.widths(points)
+            if points.parameters
+            else points.footprint(space_key(self.space)) * np.float32(np.abs(frequency).max())
+        )
         nearest, farthest = float(cycles.min(initial=np.inf)), float(cycles.max(initial=0))
         noise, kept = np.zeros(points.count, np.float32), np.ones(points.count, np.float32)
-        evolution = self.evolution + self.speed * points.time
+        grown = self.speed * points.time
+        evolution = self.evolution + grown
         step = 1.0
         for number in range(int(np.ceil(self.octaves))):
             # Full up to a quarter of a cycle per footprint, gone at half a cycle (the sampling theorem's limit).
@@ -161,8 +180,12 @@ class Fractal(Filtered):
                 share_kept(cycles, np.float32(4 * step), kept)
             if not 4 * step * nearest >= 2:
                 scaled = (frequency * step).astype(np.float32)
-                moment = float(evolution * step)
-                noise_octave(position, scaled, np.uint32(seed), number, moment, BASES[self.basis], noise)
+                if "evolution" in points.parameters:
+                    moments = (points.parameters["evolution"][0] + np.float32(grown)) * np.float32(step)
+                    noise_octave_each(position, scaled, np.uint32(seed), number, moments, BASES[self.basis], noise)
+                else:
+                    moment = float(evolution * step)
+                    noise_octave(position, scaled, np.uint32(seed), number, moment, BASES[self.basis], noise)
             yield Octave(number, step, noise, kept, min(self.octaves - number, 1.0))
             step *= self.lacunarity
 

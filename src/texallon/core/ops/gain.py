@@ -1,11 +1,12 @@
 """Steepen or flatten the middle of a mask while its ends and its middle stay."""
 
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import Modifier, param
+from texallon.core.ops.op import Modifier, param, value_at
 from texallon.core.ops.points import Points
 
 
@@ -19,10 +20,13 @@ class Gain(Modifier):
     phrase: ClassVar[str] = "with a gain of {amount}"
     non_finite: ClassVar[str] = "NaN stays NaN; values are clamped to 0…1 first."
 
+    can_vary: ClassVar[tuple[str, ...]] = ("amount",)
+
     amount: float = param(0.5, "One quarter becomes half of this.", low=0.001, high=0.999)
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        slant = np.float32(1) / value_at(self.amount, inputs, "amount") - np.float32(2)
         one, two = np.float32(1), np.float32(2)
         t = np.clip(incoming, np.float32(0), one)
-        k = np.float32(1 / self.amount - 2) * (one - two * t)
+        k = slant * (one - two * t)
         out[:] = np.where(t < np.float32(0.5), t / (k + one), (k - t) / (k - one))

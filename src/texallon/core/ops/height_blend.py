@@ -27,7 +27,7 @@ class HeightBlend(Modifier):
     other_height: Input = param(0.5, "How high the other stands, 0…1.", kind="scalar input")
     band: float = param(0.1, "How softly the higher one wins.", low=0.0001, high=1)
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {
             "other": self.other,
             "amount": self.amount,

@@ -11,7 +11,8 @@ import numpy as np
 
 from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import Fractal, Octave
-from texallon.core.ops.op import param
+from texallon.core.ops.op import param, row_of
+from texallon.core.ops.points import Points
 
 
 class Hybrid(Fractal):
@@ -27,19 +28,18 @@ class Hybrid(Fractal):
     offset: float = param(0.7, "Raises the noise: higher is rough everywhere, 0 only at the peaks.", low=-1, high=4)
     gain: float = param(1.0, "How strongly an octave lets the next one through.", low=0, high=64)
 
-    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
-        weight = np.ones(count, np.float32)
+    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+        weight = np.ones(points.count, np.float32)
+        gain = row_of(self.gain, points.parameters, "gain", points.count)
         out[:] = 0
         for octave in octaves:
             strength = np.float32(octave.share * octave.step**-self.dimension)
-            add_weathering(
-                octave.noise, octave.kept, strength, np.float32(self.offset), np.float32(self.gain), weight, out
-            )
+            add_weathering(octave.noise, octave.kept, strength, np.float32(self.offset), gain, weight, out)
 
 
 @kernel
 def add_weathering(
-    noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, weight: Array, out: Array
+    noise: Array, kept: Array, strength: Float, offset: Float, gain: Array, weight: Array, out: Array
 ) -> None:
     """One octave more; `weight (n,)` is the product of what came before, held at 1 before it is used.
 
@@ -53,8 +53,8 @@ def add_weathering(
         Of this octave.
     offset : float
         Added to each octave before it is weighted.
-    gain : float
-        Strength of an octave over that of the one before.
+    gain : Array
+        `(n,)` strength of an octave over that of the one before.
     weight : Array
         `(n,)` of this octave, changed for the next.
     out : Array
@@ -65,4 +65,4 @@ def add_weathering(
         signal = (kept[i] * noise[i] + offset) * strength
         before = min(weight[i], one)
         out[i] += before * signal
-        weight[i] = before * signal * gain
+        weight[i] = before * signal * gain[i]

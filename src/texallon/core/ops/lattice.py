@@ -280,6 +280,51 @@ def lattice_keys(seed: Int, octave: Int, slab: Int) -> tuple[Int, Int, Int]:
 
 
 @kernel
+def noise_octave_each(
+    position: Array, frequency: Array, seed: Int, octave: Int, evolution: Array, basis: Int, out: Array
+) -> None:
+    """As `noise_octave`, at an evolution of its own for each point.
+
+    Parameters
+    ----------
+    position : Array
+        `(3, n)` positions in `space`, in its units.
+    frequency : Array
+        `(3,)` cells to a unit.
+    seed : int
+        Of the random numbers.
+    octave : int
+        Picks another lattice.
+    evolution : Array
+        `(n,)` positions along the fourth axis.
+    basis : int
+        Which lattice noise, by its number.
+    out : Array
+        `(width, n)`, filled.
+    """
+    ax, ay, az = frequency[0], frequency[1], frequency[2]
+    one = np.float32(1)
+    for i in range(out.shape[0]):
+        moment = evolution[i]
+        if not abs(moment) < np.float32(1e9):
+            out[i] = np.float32(np.nan)
+            continue
+        slab = np.int64(np.floor(moment))
+        r = np.float32(moment - np.floor(moment))
+        later = fade(r)
+        kx, ky, kz = lattice_keys(seed, octave, slab)
+        lx, ly, lz = lattice_keys(seed, octave, slab + 1)
+        x, y, z = position[0, i] * ax, position[1, i] * ay, position[2, i] * az
+        if basis == 0:
+            lean, lean_later = np.float32(LEAN) * r, np.float32(LEAN) * (r - one)
+            near = leaning_noise(x, y, z, kx, ky, kz, lean)
+            out[i] = (one - later) * near + later * leaning_noise(x, y, z, lx, ly, lz, lean_later)
+        else:
+            near = value_noise(x, y, z, kx, ky, kz)
+            out[i] = (one - later) * near + later * value_noise(x, y, z, lx, ly, lz)
+
+
+@kernel
 def noise_octave(
     position: Array, frequency: Array, seed: Int, octave: Int, evolution: float, basis: Int, out: Array
 ) -> None:

@@ -20,7 +20,7 @@ class Mix(Modifier):
     other: Input = param(1.0, "A number, a colour or a signal.", kind="input")
     amount: Input = param(0.5, "How much of the other; not clamped.", kind="scalar input")
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {"other": self.other, "amount": self.amount}
 
     def affine_in(self, varying: frozenset[str]) -> bool:

@@ -22,7 +22,7 @@ class NamedSignal(Source):
         {}, "What stands in, here, for locators and objects that the signal measures from.", kind="stand-ins"
     )
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {"signal": SignalRef(signal=self.signal, stand_ins=self.stand_ins)}
 
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:

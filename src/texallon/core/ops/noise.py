@@ -1,7 +1,7 @@
 """Noise summed over octaves (fractal Brownian motion): the irregularity of natural things."""
 
 from collections.abc import Iterator
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -9,6 +9,7 @@ from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import Fractal, Octave
 from texallon.core.ops.op import param
+from texallon.core.ops.points import Points
 
 
 class Noise(Fractal):
@@ -17,6 +18,9 @@ class Noise(Fractal):
     reference: ClassVar[str] = "Perlin, Improving Noise, SIGGRAPH 2002; Ebert et al., Texturing and Modeling (fBm)"
     phrase: ClassVar[str] = "noise of {size}"
 
+    can_vary: ClassVar[tuple[str, ...]] = ("size", "evolution", "gain", "low", "high")
+    ends_last: ClassVar[tuple[str, ...]] = ("low", "high")
+
     gain: float = param(0.5, "How strong each octave is compared with the one before.", low=0, high=1)
     low: Finite = param(0.0, "The value where the noise is −1, or lowest once it is spread.")
     high: Finite = param(1.0, "The value where the noise is +1, or highest once it is spread.")
@@ -24,27 +28,31 @@ class Noise(Fractal):
     def ends(self) -> tuple[float, float]:
         return self.low, self.high
 
-    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
+    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         """The sum divided by the sum of all strengths, so that it stays within ±1, mapped to `low`…`high`."""
         out[:] = 0
-        strength = 1.0
+        gain = points.parameters["gain"][0] if "gain" in points.parameters else self.gain
+        strength = gain**0
         for octave in octaves:
-            add_octave(octave.noise, octave.kept, np.float32(strength * octave.share), out)
-            strength *= self.gain
-        reach = (self.high - self.low) / 2 / full_strength(self.octaves, self.gain)
-        np.multiply(out, np.float32(reach), out=out)
+            if "gain" in points.parameters:
+                out += strength * np.float32(octave.share) * octave.kept * octave.noise
+            else:
+                add_octave(octave.noise, octave.kept, np.float32(strength * octave.share), out)
+            strength = strength * gain
+        reach = (self.high - self.low) / 2 / full_strength(self.octaves, gain)
+        np.multiply(out, np.asarray(reach, np.float32), out=out)
         np.add(out, np.float32((self.high + self.low) / 2), out=out)
 
 
-def full_strength(octaves: float, gain: float) -> float:
+def full_strength(octaves: float, gain: Any) -> Any:
     """The sum of the strengths of all octaves: 1 + gain + gain² …, the last by its share.
 
     Parameters
     ----------
     octaves : float
         The largest features first.
-    gain : float
-        Strength of an octave over that of the one before.
+    gain : float or Array
+        Strength of an octave over that of the one before; `(n,)` where it varies.
     """
     return sum(gain**number * min(octaves - number, 1.0) for number in range(int(np.ceil(octaves))))
 

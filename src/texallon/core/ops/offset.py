@@ -21,7 +21,7 @@ class Offset(DomainWarp):
     middle: Finite = param(0.5, "The value that leaves it in place.")
     direction: Vector = param((1.0, 0.0, 0.0), "The way a number moves it; its length counts.")
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {"by": self.by}
 
     def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:

@@ -5,10 +5,10 @@ The interface, the shell's list and the JSON Schema are all made from what the c
 """
 
 from collections.abc import Mapping
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
 
 from texallon.core.document.base import SMALLEST, Finite
 from texallon.core.document.recipe import Recipe, SignalRef
@@ -83,6 +83,54 @@ def param(
     return Field(default, description=doc, ge=low, le=high, gt=above, json_schema_extra=extra)
 
 
+def value_at(value: float, inputs: Mapping[str, Array], name: str) -> Any:
+    """A parameter for NumPy's arithmetic: a number, or `(n,)` where it varies from point to point.
+
+    Parameters
+    ----------
+    value : float
+        Where it is the same everywhere.
+    inputs : mapping
+        By parameter, each `(1 or 3, n)`.
+    name : str
+        Of the parameter.
+    """
+    return inputs[name][0] if name in inputs else np.float32(value)
+
+
+def row_of(value: float, inputs: Mapping[str, Array], name: str, count: int) -> Array:
+    """A parameter at each point `(n,)`, for kernels.
+
+    Parameters
+    ----------
+    value : float
+        Where it is the same everywhere.
+    inputs : mapping
+        By parameter, each `(1 or 3, n)`.
+    name : str
+        Of the parameter.
+    count : int
+        Number of points, n.
+
+    Returns
+    -------
+    Array
+        `(n,)`.
+    """
+    return inputs[name][0] if name in inputs else np.full(count, value, np.float32)
+
+
+def change_of(name: str) -> str:
+    """Under which name a source finds how much a parameter that varies changes within a sample, `(1, n)`.
+
+    Parameters
+    ----------
+    name : str
+        Of a parameter in `bends`.
+    """
+    return f"{name} within a sample"
+
+
 class Op(BaseModel):
     """One kind of source or step. Instances hold validated parameters and never change."""
 
@@ -106,6 +154,43 @@ class Op(BaseModel):
     """Parameters that are drawn as handles on the histogram of what comes in."""
     non_finite: ClassVar[str] = "NaN stays NaN."
     """What it does with NaN and infinite values."""
+    can_vary: ClassVar[tuple[str, ...]] = ()
+    """Parameters that a signal or a recipe may stand in for: the op is then, at each point, the one with the value there."""
+    bends: ClassVar[frozenset[str]] = frozenset()
+    """Those of them that move the lookup, so that it matters how fast they change (see `change_of`)."""
+    ends_last: ClassVar[tuple[str, ...]] = ()
+    """Two parameters between which values of 0…1 are put last of all."""
+
+    _varied: dict[str, SignalRef | Recipe] = PrivateAttr(default_factory=dict)
+
+    @property
+    def varied(self) -> Mapping[str, SignalRef | Recipe]:
+        """What stands in for parameters that vary from point to point; the field itself then holds its default."""
+        return self._varied
+
+    def with_varied(self, varied: Mapping[str, SignalRef | Recipe], **changed: Any) -> Self:
+        """The same op with other things in the place of parameters.
+
+        Parameters
+        ----------
+        varied : mapping
+            Signals and recipes by parameter, all of them.
+        **changed : object
+            Other values of parameters.
+        """
+        made = self.model_copy(update=changed)
+        made._varied = dict(varied)
+        return made
+
+    def settled(self, inputs: Mapping[str, Array]) -> Self:
+        """The op as it is at one point, where what varies is a number.
+
+        Parameters
+        ----------
+        inputs : mapping
+            By parameter, each `(1 or 3, 1)`.
+        """
+        return self.model_copy(update={name: float(inputs[name][0, 0]) for name in self._varied if name in inputs})
 
     def required_data(self) -> frozenset[str]:
         """Names of the point data it reads (see `Points`)."""
@@ -119,9 +204,13 @@ class Op(BaseModel):
         """Whether its values change with time while its parameters do not."""
         return False
 
-    def inputs(self) -> Mapping[str, Input]:
-        """Second inputs by parameter name."""
+    def second_inputs(self) -> Mapping[str, Input]:
+        """What it always takes beside the incoming value, by parameter; a `/` leads into a list."""
         return {}
+
+    def inputs(self) -> Mapping[str, Input]:
+        """All that it takes beside the incoming value: second inputs, and what stands in for parameters that vary."""
+        return {**self.second_inputs(), **self._varied}
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         """At one point: why the incoming value did not matter, in a few words; empty where it did.
@@ -189,7 +278,7 @@ class Source(Op):
     kind: ClassVar[Kind] = "source"
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        self.fill(points, out)
+        self.fill(points.with_parameters(inputs) if inputs else points, out)
 
     def fill(self, points: Points, out: Array) -> None:
         """Fill `out (width, n)` for the points.
@@ -221,7 +310,8 @@ class DomainWarp(Op):
     space: Space = param("world", "Whose coordinates it bends; sources measured in others do not notice.", kind="place")
 
     def required_data(self) -> frozenset[str]:
-        return frozenset({self.warps()})
+        width = {footprint_in(self.space)} if self.varied.keys() & self.bends else set()
+        return frozenset({self.warps(), *width})
 
     def warps(self) -> str:
         """The point data that it changes; a camera and locators are measured from `position`."""
@@ -237,6 +327,8 @@ class DomainWarp(Op):
         key = space_key(self.space)
         after = np.zeros((3, points.count), np.float32)
         stretch = np.ones(points.count, np.float32)
+        if self.varied.keys() & self.bends:
+            inputs = {**inputs, "footprint": points.footprint(key)[None]}
         self.warp(points.position(key), inputs, after, stretch)
         out[:3] = points.from_place(key, after)
         out[3] = stretch * points.stretch(self.warps())
@@ -249,7 +341,7 @@ class DomainWarp(Op):
         position : Array
             `(3, n)` positions in `space`, in its units.
         inputs : mapping
-            Second inputs by parameter, each `(1 or 3, n)`.
+            Second inputs by parameter, each `(1 or 3, n)`; and a sample's `footprint (1, n)` where what bends varies.
         after : Array
             `(3, n)` positions in `space`, filled.
         stretch : Array
@@ -275,7 +367,7 @@ class BinaryOp(Modifier):
 
     by: Input = param(0.0, "A number, a colour or a signal.", kind="input")
 
-    def inputs(self) -> Mapping[str, Input]:
+    def second_inputs(self) -> Mapping[str, Input]:
         return {"by": self.by}
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:

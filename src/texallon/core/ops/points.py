@@ -1,6 +1,8 @@
 """A batch of points to evaluate signals at, carrying only the data that the plan asked for."""
 
 from collections.abc import Callable, Mapping
+from copy import copy
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -56,6 +58,32 @@ class Points:
         self.frame, self.time = frame, time
         self._stretch: Mapping[str, Array] = {}
         self._measured: dict[str, Array] = {}
+        self.parameters: Mapping[str, Array] = {}
+        """Parameters of a source that vary from point to point, each `(1, n)`."""
+
+    def with_parameters(self, parameters: Mapping[str, Array]) -> "Points":
+        """The same points, for a source some of whose parameters vary.
+
+        Parameters
+        ----------
+        parameters : mapping
+            By name, each `(1, n)`.
+        """
+        result = copy(self)
+        result.parameters = parameters
+        return result
+
+    def parameter(self, name: str, value: float) -> Any:
+        """A source's parameter for NumPy's arithmetic: a number, or `(n,)` where it varies.
+
+        Parameters
+        ----------
+        name : str
+            Of the parameter.
+        value : float
+            Where it is the same everywhere.
+        """
+        return self.parameters[name][0] if name in self.parameters else np.float32(value)
 
     def position(self, place: str) -> Array:
         """Positions `(3, n)` in `world`, `object`, `rest`, `uv` (with z = 0), `camera`, `locator:NAME` or `object:NAME`.

@@ -22,6 +22,8 @@ class Power(Modifier):
     phrase: ClassVar[str] = "to the power of {exponent}"
     non_finite: ClassVar[str] = "NaN stays NaN; 0 to a negative power gives 0."
 
+    can_vary: ClassVar[tuple[str, ...]] = ("exponent",)
+
     exponent: float = param(2.0, "The exponent.", low=-64, high=64)
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
@@ -33,9 +35,40 @@ class Power(Modifier):
             else ""
         )
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        if "exponent" in inputs:
+            for row in range(out.shape[0]):
+                power_each(incoming[row], inputs["exponent"][0], out[row])
+            return
         for row in range(out.shape[0]):
             power(incoming[row], np.float32(self.exponent), out[row])
+
+
+@kernel
+def power_each(incoming: Array, exponents: Array, out: Array) -> None:
+    """As `power`, to an exponent of its own at each point.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+    exponents : Array
+        `(n,)` of the powers.
+    out : Array
+        `(width, n)`, filled.
+    """
+    for i in range(out.shape[0]):
+        x, exponent = incoming[i], exponents[i]
+        whole = np.floor(exponent) == exponent
+        if x > 0 or x != x or exponent != exponent:
+            out[i] = x**exponent if exponent == exponent else exponent
+        elif x == 0:
+            out[i] = np.float32(1) if exponent == 0 else np.float32(0)
+        elif whole:
+            size = (-x) ** exponent
+            out[i] = -size if np.floor(exponent / 2) * 2 != exponent else size
+        else:
+            out[i] = np.float32(0)
 
 
 @kernel

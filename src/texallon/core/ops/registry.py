@@ -11,7 +11,7 @@ from pydantic.fields import FieldInfo
 import texallon.core.ops as folder
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import Problem, pointer
-from texallon.core.document.recipe import Step
+from texallon.core.document.recipe import Recipe, SignalRef, Step
 from texallon.core.ops.op import Op
 from texallon.core.ops.synonyms import synonyms_of
 
@@ -44,10 +44,30 @@ def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
     kind = ops().get(step.op)
     if kind is None:
         return [Problem(pointer(*path, "op"), f"there is no op “{step.op}”", nearest(step.op, ops()))]
+    varied: dict[str, SignalRef | Recipe] = {}
+    problems: list[Problem] = []
+    plain = dict(step.params)
+    for name, value in step.params.items():
+        if not _stands_in(value) or type_word(kind, name) not in NUMBERS:
+            continue
+        del plain[name]
+        at = (*path, "params", name)
+        if name not in kind.can_vary:
+            may = ", ".join(kind.can_vary)
+            hint = f"of {kind.name} these may vary from point to point: {may}" if may else "give it a number"
+            problems.append(Problem(pointer(*at), f"“{name}” of {kind.name} is one number for all points", hint))
+            continue
+        model = Recipe if "steps" in value else SignalRef
+        try:
+            varied[name] = model.model_validate(value)
+        except ValidationError as error:
+            problems += [
+                Problem(pointer(*at, *detail["loc"]), f"{kind.name}: {detail['msg']}") for detail in error.errors()
+            ]
     try:
-        return kind.model_validate(step.params)
+        op = kind.model_validate(plain)
     except ValidationError as error:
-        return [
+        problems += [
             Problem(
                 pointer(*path, "params", *_plain(detail["loc"])),
                 f"{kind.name}: {detail['msg'].removeprefix('Value error, ')}",
@@ -56,6 +76,49 @@ def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
             )
             for detail in error.errors()
         ]
+        return problems
+    return problems or (op.with_varied(varied) if varied else op)
+
+
+NUMBERS = ("number", "whole number")
+"""Kinds of parameters that could vary from point to point."""
+
+
+def _stands_in(value: Any) -> bool:
+    return isinstance(value, dict) and ("steps" in value or "signal" in value)
+
+
+def type_word(kind: type[Op], name: str) -> str:
+    """What the page offers for a parameter; empty where there is no such one.
+
+    Parameters
+    ----------
+    kind : type[Op]
+        The op's class.
+    name : str
+        Of the parameter.
+    """
+    return _type_words(kind).get(name, "")
+
+
+@cache
+def _type_words(kind: type[Op]) -> dict[str, str]:
+    return {name: _type_word(schema) for name, schema in kind.model_json_schema()["properties"].items()}
+
+
+def limits_of(kind: type[Op], name: str) -> tuple[float | None, float | None]:
+    """The least and the most that a parameter may be, where there are such.
+
+    Parameters
+    ----------
+    kind : type[Op]
+        The op's class.
+    name : str
+        Of the parameter.
+    """
+    limits = {type(limit).__name__: limit for limit in kind.model_fields[name].metadata}
+    low = getattr(limits.get("Ge"), "ge", getattr(limits.get("Gt"), "gt", None))
+    return low, getattr(limits.get("Le"), "le", None)
 
 
 def _plain(loc: tuple[str | int, ...]) -> list[str | int]:
@@ -99,13 +162,12 @@ def describe(kind: type[Op]) -> dict[str, Any]:
 
 def _describe_parameter(kind: type[Op], name: str, field: FieldInfo) -> dict[str, Any]:
     schema = kind.model_json_schema()["properties"][name]
-    limits = {type(limit).__name__: limit for limit in field.metadata}
-    low = getattr(limits.get("Ge"), "ge", getattr(limits.get("Gt"), "gt", None))
     return {
         "name": name,
         "type": _type_word(schema),
         "unit": schema.get("unit", ""),
-        "range": [low, getattr(limits.get("Le"), "le", None)],
+        "range": list(limits_of(kind, name)),
+        "varies": (4 if name in kind.bends else 1) if name in kind.can_vary else 0,
         "choices": schema.get("enum", []),
         "default": None if field.is_required() else _plain_value(field.get_default()),
         "purpose": field.description or "",

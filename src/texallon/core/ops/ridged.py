@@ -11,7 +11,8 @@ import numpy as np
 
 from texallon.core.kernel import Array, Float, kernel
 from texallon.core.ops.fractal import MEAN_SIZE, MEAN_SQUARE, Fractal, Octave
-from texallon.core.ops.op import param
+from texallon.core.ops.op import param, row_of
+from texallon.core.ops.points import Points
 
 
 class Ridged(Fractal):
@@ -27,21 +28,22 @@ class Ridged(Fractal):
     offset: float = param(1.0, "The height of the crests before squaring.", low=-1, high=4)
     gain: float = param(2.0, "How strongly an octave lets the next one through.", low=0, high=64)
 
-    def combine(self, octaves: Iterator[Octave], count: int, out: Array) -> None:
-        weight = np.ones(count, np.float32)
+    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+        weight = np.ones(points.count, np.float32)
+        gain = row_of(self.gain, points.parameters, "gain", points.count)
         out[:] = 0
         typical = self.offset**2 - 2 * self.offset * MEAN_SIZE[self.basis] + MEAN_SQUARE[self.basis]
         for octave in octaves:
             strength = np.float32(octave.share * octave.step**-self.dimension)
             add_ridges(
-                octave.noise, octave.kept, strength, np.float32(self.offset), np.float32(self.gain), np.float32(typical),
+                octave.noise, octave.kept, strength, np.float32(self.offset), gain, np.float32(typical),
                 weight, out,
             )  # fmt: skip
 
 
 @kernel
 def add_ridges(
-    noise: Array, kept: Array, strength: Float, offset: Float, gain: Float, typical: Float, weight: Array, out: Array
+    noise: Array, kept: Array, strength: Float, offset: Float, gain: Array, typical: Float, weight: Array, out: Array
 ) -> None:
     """One octave more; `weight (n,)` holds each point's weight for this octave and then for the next.
 
@@ -55,8 +57,8 @@ def add_ridges(
         Of this octave.
     offset : float
         Added to each octave before it is weighted.
-    gain : float
-        Strength of an octave over that of the one before.
+    gain : Array
+        `(n,)` strength of an octave over that of the one before.
     typical : float
         Mean square or size of an octave, to be left for one that faded.
     weight : Array
@@ -69,4 +71,4 @@ def add_ridges(
         crest = offset - abs(noise[i])
         crest = (kept[i] * crest * crest + (one - kept[i]) * typical) * weight[i]
         out[i] += crest * strength
-        weight[i] = min(max(crest * gain, zero), one)
+        weight[i] = min(max(crest * gain[i], zero), one)

@@ -12,7 +12,7 @@ from texallon.core.document.base import Finite
 from texallon.core.kernel import Array, Float, Int, kernel
 from texallon.core.ops.height import AXES
 from texallon.core.ops.lattice import mixed
-from texallon.core.ops.op import Source, Space, footprint_in, param, position_in, space_key
+from texallon.core.ops.op import Source, Space, change_of, footprint_in, param, position_in, row_of, space_key
 from texallon.core.ops.points import Points
 
 RESULTS = {"height": 0, "strand": 1, "strand number": 2}
@@ -25,6 +25,9 @@ class Strands(Source):
     reference: ClassVar[str] = "helices about an axis: angle − 2π · turns · length; a superellipse across each strand"
     phrase: ClassVar[str] = "{count} strands, {turns} turns a metre, {thickness} thick"
     non_finite: ClassVar[str] = "A position that is not finite gives NaN."
+
+    can_vary: ClassVar[tuple[str, ...]] = ("turns", "thickness")
+    bends: ClassVar[frozenset[str]] = frozenset({"turns"})
 
     count: int = param(3, "Number of strands.", low=1, high=256)
     turns: Finite = param(8.0, "Turns per metre; negative twists the other way.", unit="/m")
@@ -58,14 +61,17 @@ class Strands(Source):
             along = position[axis]
             around = np.arctan2(b, a) * np.float32(0.5 / np.pi)  # right-handed about the axis
             radius = np.sqrt(a * a + b * b)
+        if "turns" in points.parameters:  # the strands move around by how the turns change within a sample
+            moved = np.float32(2 * np.pi) * radius * np.abs(along) * points.parameters[change_of("turns")][0]
+            footprint = np.hypot(footprint, moved * np.float32(3**-0.5))
         strands(
             around,
             along,
             radius,
             footprint,
             self.count,
-            np.float32(self.turns),
-            np.float32(self.thickness),
+            row_of(self.turns, points.parameters, "turns", points.count),
+            row_of(self.thickness, points.parameters, "thickness", points.count),
             np.float32(2 / self.roundness),
             np.uint32(self.seed),
             RESULTS[self.result],
@@ -96,8 +102,8 @@ def strands(
     radius: Array,
     footprint: Array,
     count: Int,
-    turns: Float,
-    thickness: Float,
+    turns: Array,
+    thickness: Array,
     power: Float,
     seed: Int,
     result: Int,
@@ -118,10 +124,10 @@ def strands(
         `(n,)` width of a sample, in the pattern's units.
     count : int
         Number of strands.
-    turns : float
-        For a unit along the axis.
-    thickness : float
-        Share of a strand's pitch.
+    turns : Array
+        `(n,)` for a unit along the axis.
+    thickness : Array
+        `(n,)` of a strand, metres.
     power : float
         Of the superellipse.
     seed : int
@@ -136,10 +142,11 @@ def strands(
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     number = np.float32(count)
     for i in range(out.shape[0]):
-        if not (abs(around[i]) < np.float32(1e9) and abs(along[i]) < np.float32(1e9)):
+        known = abs(around[i]) < np.float32(1e9) and abs(along[i]) < np.float32(1e9)
+        if not (known and turns[i] == turns[i] and thickness[i] == thickness[i]):
             out[i] = np.float32(np.nan)
             continue
-        x = (around[i] - turns * along[i]) * number
+        x = (around[i] - turns[i] * along[i]) * number
         strand = np.floor(x)
         which = np.int64(strand) % np.int64(count)
         if result == 2:
@@ -151,13 +158,13 @@ def strands(
             continue
         ring = np.float32(6.2831853) * radius[i]
         # A helix leans: across the strand, the way around the ring counts by the cosine of its lean.
-        lean = ring * turns
+        lean = ring * turns[i]
         pitch = ring / number / np.sqrt(one + lean * lean)
-        across = abs(x - strand - half) * pitch / (thickness * half)
+        across = abs(x - strand - half) * pitch / (thickness[i] * half)
         value = (one - min(across, one) ** power) ** (one / power)
         kept = min(max(np.float32(2) - np.float32(2) * footprint[i] / max(pitch, np.float32(1e-9)), zero), one)
         # The mean over all that a strand's share of the ring shows of it, and of the gap beside it.
-        shown = pitch / thickness
+        shown = pitch / thickness[i]
         at = min(shown, one) * np.float32(64)
         k = min(int(at), 63)
         mean = (means[k] + (at - np.float32(k)) * (means[k + 1] - means[k])) * min(

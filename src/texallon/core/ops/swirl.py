@@ -10,8 +10,8 @@ import numpy as np
 
 from texallon.core.document.base import Finite, Vector
 from texallon.core.kernel import Array
-from texallon.core.ops.op import DomainWarp, param
-from texallon.core.ops.twirl import plane_across, shear_stretch, turn_in_plane
+from texallon.core.ops.op import DomainWarp, change_of, param, value_at
+from texallon.core.ops.twirl import more_stretch, plane_across, shear_stretch, turn_in_plane
 
 
 class Swirl(DomainWarp):
@@ -21,6 +21,9 @@ class Swirl(DomainWarp):
     )
     reference: ClassVar[str] = "rotation by angle · (1 − r / radius) ^ power within the radius, 0 beyond"
     phrase: ClassVar[str] = "swirled {angle} within {radius}"
+
+    can_vary: ClassVar[tuple[str, ...]] = ("angle",)
+    bends: ClassVar[frozenset[str]] = frozenset({"angle"})
 
     angle: Finite = param(360.0, "The turn at the pivot.", unit="°")
     radius: float = param(1.0, "Where it has eased to none.", unit="m", above=0, high=1e6)
@@ -33,8 +36,11 @@ class Swirl(DomainWarp):
         x, y = position[a] - np.float32(self.pivot[a]), position[b] - np.float32(self.pivot[b])
         share = np.sqrt(x * x + y * y) / np.float32(self.radius)
         left = np.maximum(np.float32(1) - share, np.float32(0))
-        angle = np.float32(np.radians(self.angle))
+        angle = np.radians(value_at(self.angle, inputs, "angle"), dtype=np.float32)
         after[:] = position
         turn_in_plane(x, y, -angle * left ** np.float32(self.power), self.pivot[a], self.pivot[b], after[a], after[b])
         inside = np.where(left > 0, left, np.float32(1)) ** np.float32(self.power - 1)
         stretch *= shear_stretch(np.where(left > 0, angle * np.float32(self.power) * inside * share, np.float32(0)))
+        if "angle" in inputs:
+            turn = inputs[change_of("angle")][0] * left ** np.float32(self.power)
+            more_stretch(x, y, turn, inputs["footprint"][0], stretch)

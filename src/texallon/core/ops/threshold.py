@@ -6,8 +6,8 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.document.base import Finite
-from texallon.core.kernel import TINY, Array, Float, kernel
-from texallon.core.ops.op import Modifier, format_input, param
+from texallon.core.kernel import TINY, Array, Float, inlined, kernel
+from texallon.core.ops.op import Modifier, format_input, param, row_of
 from texallon.core.ops.points import Points
 
 
@@ -20,6 +20,8 @@ class Threshold(Modifier):
     handles: ClassVar[tuple[str, ...]] = ("level",)
     non_finite: ClassVar[str] = "NaN stays NaN; infinities count as far above and far below."
 
+    can_vary: ClassVar[tuple[str, ...]] = ("level", "width")
+
     level: Finite = param(0.5, "The level.")
     keep: Literal["above", "below"] = param("above", "Which side becomes 1.")
     width: float = param(0.0, "Width of the soft edge, in incoming units, centred on the level.", low=0, high=1e9)
@@ -30,35 +32,78 @@ class Threshold(Modifier):
             return ""
         return f"made this {format_input(out)}: {format_input(x)} {'<' if x < self.level else '≥'} {format_input(self.level)}"
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        below = self.keep == "below"
+        if not inputs:
+            for row in range(out.shape[0]):
+                threshold(incoming[row], np.float32(self.level), np.float32(self.width), below, out[row])
+            return
+        level = row_of(self.level, inputs, "level", out.shape[1])
+        width = row_of(self.width, inputs, "width", out.shape[1])
         for row in range(out.shape[0]):
-            threshold(incoming[row], np.float32(self.level), np.float32(self.width), self.keep == "below", out[row])
+            threshold_each(incoming[row], level, width, below, out[row])
+
+
+@inlined
+def above(x: Float, width: Float) -> Float:
+    """How far a value lies above a level, 0…1; one exactly on a hard level counts as above it.
+
+    Parameters
+    ----------
+    x : float
+        From the level.
+    width : float
+        Of the passage from 0 to 1.
+    """
+    zero, one = np.float32(0), np.float32(1)
+    if not width <= np.float32(TINY):
+        t = x / width + np.float32(0.5)
+        t = zero if t < zero else (one if t > one else t)
+        return t * t * (np.float32(3) - np.float32(2) * t)
+    return one if x >= zero else (zero if x < zero else x)
 
 
 @kernel
 def threshold(incoming: Array, level: Float, width: Float, below: bool, out: Array) -> None:
-    """A value exactly on a hard level counts as above it.
+    """One level for all points.
 
     Parameters
     ----------
     incoming : Array
-        `(1 or 3, n)` values of the step before; `(0, n)` for a source.
+        `(n,)` values of the step before.
     level : float
-        The value at which it splits; of a picture one level of its pyramid.
+        The value at which it splits.
     width : float
         Of the passage from 0 to 1.
     below : bool
         Whether what lies below is kept.
     out : Array
-        `(width, n)`, filled.
+        `(n,)`, filled.
     """
-    zero, one = np.float32(0), np.float32(1)
+    one = np.float32(1)
     for i in range(out.shape[0]):
-        x = incoming[i] - level
-        if width > np.float32(TINY):
-            t = x / width + np.float32(0.5)
-            t = zero if t < zero else (one if t > one else t)
-            t = t * t * (np.float32(3) - np.float32(2) * t)
-        else:
-            t = one if x >= zero else (zero if x < zero else x)
+        t = above(incoming[i] - level, width)
+        out[i] = one - t if below else t
+
+
+@kernel
+def threshold_each(incoming: Array, level: Array, width: Array, below: bool, out: Array) -> None:
+    """A level of its own for each point.
+
+    Parameters
+    ----------
+    incoming : Array
+        `(n,)` values of the step before.
+    level : Array
+        `(n,)` the values at which it splits.
+    width : Array
+        `(n,)` of the passage from 0 to 1.
+    below : bool
+        Whether what lies below is kept.
+    out : Array
+        `(n,)`, filled.
+    """
+    one = np.float32(1)
+    for i in range(out.shape[0]):
+        t = above(incoming[i] - level[i], width[i])
         out[i] = one - t if below else t

@@ -23,10 +23,11 @@ from texallon.core.document.recipe import Recipe, Signal, SignalRef, Step
 from texallon.core.document.resolved import Time
 from texallon.core.document.space import LocatorRef, SpaceRef, reference_name
 from texallon.core.ops.constant import Constant
-from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongParameterError, space_key
+from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongParameterError, change_of, space_key
 from texallon.core.ops.points import Matrix
-from texallon.core.ops.registry import make_op
+from texallon.core.ops.registry import limits_of, make_op
 from texallon.core.signal.blend import LayerBlend
+from texallon.core.signal.per_point import ASIDE_SPACES, Aside, Between, Change, WithinLimits
 from texallon.core.signal.placement import Aimed, Placed, Places, Standing, camera_matrix
 from texallon.core.signal.plan import Node, Plan, subset
 
@@ -364,19 +365,46 @@ class Planner:
             self._add_space(place, at, scope)
         # Only what a source itself looks up is bent; a second input is looked up at the point, unless it carries its own.
         inside = replace(scope, warped=tuple(sorted(warped.items()))) if op.kind == "source" else scope
-        return self._add(
-            op, before, self._inputs(op, at, inside), warped if op.kind == "source" else dict(scope.warped), at
-        )
+        bent = warped if op.kind == "source" else dict(scope.warped)
+        ends = {name: op.varied[name] for name in op.ends_last if name in op.varied}
+        if not ends:
+            return self._add(op, before, self._inputs(op, at, inside), bent, at)
+        low, high = op.ends_last
+        others = {name: value for name, value in op.varied.items() if name not in ends}
+        inner = op.with_varied(others, **{low: 0.0, high: 1.0})
+        within = self._add(inner, before, self._inputs(inner, at, inside), bent, at)
+        between = Between(low=getattr(op, low), high=getattr(op, high)).with_varied(ends)
+        return self._add(between, within, self._inputs(between, at, inside), {}, at)
 
     def _inputs(self, op: Op, at: Path, scope: Scope) -> dict[str, int]:
         inputs: dict[str, int] = {}
         for name, value in op.inputs().items():
-            here = (*at, "params", name)
+            here = (*at, "params", *(int(part) if part.isdigit() else part for part in name.split("/")))
             node = self._input(value, here, scope)
-            if name in op.scalar_inputs() and self._nodes[node].width > 1:
-                raise DocumentError([Problem(pointer(*here), f"{name} is a number, and this is a colour")])
-            inputs[name] = node
+            if (name in op.scalar_inputs() or name in op.varied) and self._nodes[node].width > 1:
+                hint = "end its recipe with a number, such as its luminance" if name in op.varied else ""
+                raise DocumentError([Problem(pointer(*here), f"{name} is a number, and this is a colour", hint)])
+            inputs[name] = node if name not in op.varied else self._held(op, name, node)
+            if name in op.varied and name in op.bends:
+                inputs[change_of(name)] = self._change(op, name, value, inputs[name], here, scope)
         return inputs
+
+    def _held(self, op: Op, name: str, node: int) -> int:
+        """A parameter's values within its limits."""
+        low, high = limits_of(type(op), name)
+        return self._add(WithinLimits(low=low, high=high), node, {})
+
+    def _change(self, op: Op, name: str, value: Input, here: int, at: Path, scope: Scope) -> int:
+        """The node of how much a parameter changes within a sample: its recipe once more, aside along each axis."""
+        aside: dict[str, int] = {}
+        for axis in range(3):
+            warped = dict(scope.warped)
+            for space in ASIDE_SPACES:
+                step = Aside(space=space, along=axis)
+                warped[step.warps()] = self._add(step, None, {}, dict(scope.warped))
+            bent = replace(scope, warped=tuple(sorted(warped.items())))
+            aside[str(axis)] = self._held(op, name, self._input(value, at, bent))
+        return self._add(Change(), here, aside)
 
     def _input(self, value: Input, at: Path, scope: Scope) -> int:
         if isinstance(value, Recipe):

@@ -176,7 +176,14 @@ class ReadingPlan:
             if step.on and node.op.kind == "modifier" and node.op.name == step.op and node.incoming is not None:
                 incoming = values[f"node {node.incoming}"]
                 inputs = {name: values[f"node {taken}"] for name, taken in node.inputs.items()}
-                reason = _reason(node.op.verdict(incoming, inputs, value), node.op.run, points, incoming, inputs, value)
+                reason = _reason(
+                    node.op.settled(inputs).verdict(incoming, inputs, value),
+                    node.op.run,
+                    points,
+                    incoming,
+                    inputs,
+                    value,
+                )
             format_input.append((step.op, step.on, space, _numbers(value[:3] if space else value), reason))
         pinned = [number for number, each in enumerate(format_input) if each[4]]
         first = next(number for number, each in enumerate(format_input) if not each[2])

@@ -130,7 +130,10 @@ def evaluate(
             if index not in taken or not isinstance(node.op, Filtered):
                 return
             salt = zlib.crc32(node.key.encode())
-            made = node.op.variants(at(tuple(sorted(node.warped.items()))), local[index], variants, salt)
+            here = at(tuple(sorted(node.warped.items())))
+            if node.inputs:
+                here = here.with_parameters({name: value(each) for name, each in node.inputs.items()})
+            made = node.op.variants(here, local[index], variants, salt)
             if made is not None:
                 several[index] = made
 

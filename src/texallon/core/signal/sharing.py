@@ -137,19 +137,28 @@ def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:
             except FormulaError:
                 pass  # it is reported elsewhere
         for name, value in params.items():
-            if isinstance(value, dict) and "signal" in value:
-                yield value["signal"], (*at, "params", name)
-                yield from _references(value.get("space", []), (*at, "params", name))
-            elif isinstance(value, dict) and "steps" in value:
-                yield from _references(value["steps"], (*at, "params", name))
+            for inner, where in _stand_in_values(value, (*at, "params", name)):
+                if "signal" in inner:
+                    yield inner["signal"], where
+                    yield from _references(inner.get("space", []), where)
+                else:
+                    yield from _references(inner["steps"], where)
+
+
+def _stand_in_values(value: Any, path: Path) -> Iterator[tuple[Json, Path]]:
+    """Signals and recipes that stand in a parameter's place, or within it, as in a ramp's stops."""
+    if isinstance(value, dict) and ("signal" in value or "steps" in value):
+        yield value, path
+    elif isinstance(value, dict | list):
+        for key, each in value.items() if isinstance(value, dict) else enumerate(value):
+            yield from _stand_in_values(each, (*path, key))
 
 
 def _each_step(steps: list[Json], change: Callable[[Json], None]) -> None:
     for step in steps:
         change(step)
-        for value in step.get("params", {}).values():
-            if isinstance(value, dict):
-                _each_step(value.get("steps", []) + value.get("space", []), change)
+        for inner, _ in _stand_in_values(list(step.get("params", {}).values()), ()):
+            _each_step(inner.get("steps", []) + inner.get("space", []), change)
 
 
 def _rename_in(step: Json, old: str, new: str) -> None:
@@ -158,8 +167,8 @@ def _rename_in(step: Json, old: str, new: str) -> None:
         params["signal"] = new
     if step["op"] == "formula" and "expression" in params:
         params["expression"] = renamed_signal(params["expression"], old, new)
-    for value in params.values():
-        if isinstance(value, dict) and value.get("signal") == old:
+    for value, _ in _stand_in_values(list(params.values()), ()):
+        if value.get("signal") == old:
             value["signal"] = new
 
 
@@ -193,6 +202,8 @@ def _written_out(steps: list[Json], name: str, own: list[Json], path: Path) -> l
 
 
 def _input_written_out(value: Any, name: str, own: list[Json], path: Path) -> Any:
+    if isinstance(value, list):
+        return [_input_written_out(each, name, own, (*path, k)) for k, each in enumerate(value)]
     if not isinstance(value, dict):
         return value
     if value.get("signal") == name:
@@ -204,7 +215,7 @@ def _input_written_out(value: Any, name: str, own: list[Json], path: Path) -> An
         return {"steps": [*space, *mine]}
     if "steps" in value:
         return {**value, "steps": _written_out(value["steps"], name, own, (*path, "steps"))}
-    return value
+    return {key: _input_written_out(each, name, own, (*path, key)) for key, each in value.items()}
 
 
 def _bent(value: Any, space: list[Json]) -> Any:
@@ -213,7 +224,9 @@ def _bent(value: Any, space: list[Json]) -> Any:
         return {**value, "space": [*space, *value.get("space", [])]}
     if isinstance(value, dict) and "steps" in value:
         return {**value, "steps": [*space, *value["steps"]]}
-    return value
+    if isinstance(value, dict):
+        return {key: _bent(each, space) for key, each in value.items()}
+    return [_bent(each, space) for each in value] if isinstance(value, list) else value
 
 
 def _stand_ins(value: Any, spaces: Json) -> Any:
