@@ -210,6 +210,8 @@ class OpParameter(BaseModel):
     unit: str
     range: list[float | None]
     choices: list[str]
+    varies: int
+    """How often its recipe would be evaluated for a point if it varied from point to point; 0 where it can't."""
     default: Any
     purpose: str
 

@@ -9,11 +9,13 @@
     /** What the step makes of the values, drawn over them. */
     response?: Response | null;
     handles?: HandleOf[];
+    /** Whether the range has an end that differs from point to point: it has no one place here. */
+    varies?: boolean;
     oninput?: (name: string, value: number) => void;
     onchange?: (name: string, value: number) => void;
     onfit?: (ends: { name: string; value: number }[]) => void;
   };
-  let { values, response = null, handles = [], oninput, onchange, onfit }: Props = $props();
+  let { values, response = null, handles = [], varies = false, oninput, onchange, onfit }: Props = $props();
 
   const W = 200;
   const H = 40;
@@ -60,7 +62,7 @@
   );
   const clipped = $derived.by(() => {
     const ends = span ?? (handles[0] ? [handles[0].value, handles[0].value] : null);
-    if (!ends || !values.count) return null;
+    if (!ends || varies || !values.count) return null;
     const size = (values.high - values.low) / values.counts.length;
     let below = 0;
     let above = 0;

@@ -27,7 +27,8 @@
     beside?: Record<string, Json>;
     oninput: (value: Json) => void;
     onchange: (value: Json) => void;
-    onopen?: () => void;
+    /** Open the recipe that stands in its place; or, of a list, at a place within it. */
+    onopen?: (within?: string) => void;
   };
   let {
     parameter,
@@ -64,6 +65,9 @@
       high={parameter.range[1] ?? null}
       whole={kind === 'whole number'}
       offers={!bare && kind === 'number'}
+      varies={parameter.varies}
+      fallback={typeof parameter.default === 'number' ? parameter.default : 0}
+      onopen={() => onopen?.()}
       {oninput}
       {onchange}
     />
@@ -123,7 +127,7 @@
         kinds={kind === 'input' ? 'all' : kind === 'scalar input' ? 'no colour' : 'constants'}
         {oninput}
         {onchange}
-        {onopen}
+        onopen={() => onopen?.()}
       />
     {/if}
   {:else if kind === 'vector'}
@@ -147,7 +151,8 @@
       a ramp of {(value as Json[]).length} stops
     {:else}
       <RampField
-        stops={value as { at: number; value: number | number[] }[]}
+        stops={value as { at: number; value: Json }[]}
+        onopen={(index) => onopen?.(`/${index}/value`)}
         interpolation={String(beside['interpolation'] ?? 'linear')}
         oninput={(stops) => oninput(stops as Json)}
         onchange={(stops) => onchange(stops as Json)}

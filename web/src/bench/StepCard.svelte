@@ -73,7 +73,12 @@
   const hidden = $derived((op?.parameters.length ?? 0) - shown.length);
   const source = $derived(op?.kind === 'source');
   const measured = $derived((source ? measure?.values : measure?.incoming) ?? undefined);
-  const handles = $derived((op?.handles ?? []).map((name) => ({ name, value: Number(valueOf(name)) })));
+  /** What varies from point to point has no one place on the histogram. */
+  const handles = $derived(
+    (op?.handles ?? [])
+      .filter((name) => typeof valueOf(name) === 'number')
+      .map((name) => ({ name, value: Number(valueOf(name)) })),
+  );
   const inUnits = (name: string) => ((op?.handles ?? []).includes(name) ? unit : '');
 </script>
 
@@ -88,7 +93,7 @@
       beside={values}
       oninput={(value) => oninput(parameter.name, value)}
       onchange={(value) => onchange(parameter.name, value)}
-      onopen={() => onopen(parameter.name)}
+      onopen={(within = '') => onopen(parameter.name + within)}
     />
   {/each}
 {/snippet}
@@ -167,13 +172,20 @@
       values={measured}
       response={source ? null : measure?.response}
       {handles}
+      varies={handles.length < (op?.handles ?? []).length}
       {oninput}
       {onchange}
       {onfit}
     />
   {/if}
   {#if last && measure && !measure.colour}
-    <div class="covers">covers <span class="mono">{percent(measure.covered)}</span> of what is seen</div>
+    <div class="covers">
+      {#if measure.values && measure.values.high - measure.values.low < 1e-6}
+        the same everywhere
+      {:else}
+        covers <span class="mono">{percent(measure.covered)}</span> of what is seen
+      {/if}
+    </div>
   {/if}
   <div class="parameters">
     {@render fields(rest)}

@@ -6,15 +6,17 @@
     label: string;
     options: Option[];
     named?: boolean;
+    title?: string;
     onchange: (value: string) => void;
   };
-  let { value, label, options, named = false, onchange }: Props = $props();
+  let { value, label, options, named = false, title, onchange }: Props = $props();
   const missing = $derived(!options.some((option) => option.value === value));
 </script>
 
 <select
   class:named
   aria-label={label}
+  {title}
   {value}
   onchange={(event) => onchange(event.currentTarget.value)}
   onkeydown={(event) => event.stopPropagation()}

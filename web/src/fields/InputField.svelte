@@ -11,12 +11,14 @@
     value: Json;
     label: string;
     unit: string;
+    /** The number it becomes from something else. */
+    fallback?: number;
     kinds: 'all' | 'no colour' | 'constants';
     oninput: (value: Json) => void;
     onchange: (value: Json) => void;
     onopen?: () => void;
   };
-  let { value, label, unit, kinds, oninput, onchange, onopen }: Props = $props();
+  let { value, label, unit, kinds, fallback = 1, oninput, onchange, onopen }: Props = $props();
 
   const isColour = $derived(Array.isArray(value));
   const object = $derived(
@@ -44,8 +46,8 @@
     if (wanted.startsWith('signal:')) onchange({ signal: wanted.slice(7) });
     else if (wanted === 'recipe') onchange({ steps: [{ op: 'noise', params: {} }] });
     else if (wanted === 'colour')
-      onchange(isColour ? value : Array(3).fill(typeof value === 'number' ? value : 1));
-    else onchange(isColour ? ((value as number[])[0] ?? 1) : typeof value === 'number' ? value : 1);
+      onchange(isColour ? value : Array(3).fill(typeof value === 'number' ? value : fallback));
+    else onchange(isColour ? ((value as number[])[0] ?? fallback) : typeof value === 'number' ? value : 1);
   }
   /** A recipe that begins with the signal, so that space steps can stand before it. */
   function bend() {

@@ -1,17 +1,20 @@
 <!-- A ramp's stops on a strip: drag them along it, add one by clicking the strip, take the chosen one away. -->
 <script lang="ts">
-  import ColourField from './ColourField.svelte';
+  import type { Json } from '../api/client';
   import DragNumber from './DragNumber.svelte';
+  import InputField from './InputField.svelte';
   import { tidy } from './numbers';
 
-  type Stop = { at: number; value: number | number[] };
+  type Stop = { at: number; value: Json };
   type Props = {
     stops: Stop[];
     interpolation: string;
     oninput: (stops: Stop[]) => void;
     onchange: (stops: Stop[]) => void;
+    /** Open the recipe of a stop. */
+    onopen: (index: number) => void;
   };
-  let { stops, interpolation, oninput, onchange }: Props = $props();
+  let { stops, interpolation, oninput, onchange, onopen }: Props = $props();
 
   let chosen = $state(0);
   let held = $state(-1);
@@ -25,12 +28,14 @@
   });
   const place = (at: number) => ((at - axis[0]) / (axis[1] - axis[0])) * 100;
   const coded = (x: number) => Math.round(Math.min(Math.max(x, 0), 1) ** (1 / 2.2) * 255);
-  const css = (value: number | number[]) =>
+  const css = (value: Json) =>
     Array.isArray(value)
-      ? `rgb(${value.map(coded).join(' ')})`
-      : `rgb(${Array(3)
-          .fill(Math.round(Math.min(Math.max(value, 0), 1) * 255))
-          .join(' ')})`;
+      ? `rgb(${value.map((each) => coded(Number(each))).join(' ')})`
+      : typeof value !== 'number'
+        ? 'var(--named-faint)' // it differs from point to point
+        : `rgb(${Array(3)
+            .fill(Math.round(Math.min(Math.max(value, 0), 1) * 255))
+            .join(' ')})`;
   const hard = $derived(interpolation === 'constant');
   const band = $derived(
     `linear-gradient(90deg, ${stops
@@ -46,6 +51,7 @@
   function turn() {
     onchange(
       stops.map((each) => {
+        if (typeof each.value === 'object' && !Array.isArray(each.value)) return each;
         if (!coloured) return { ...each, value: Array(3).fill(Number(each.value)) as number[] };
         const [r, g, b] = Array.isArray(each.value) ? each.value : Array(3).fill(each.value);
         return {
@@ -125,21 +131,15 @@
           onchange={(next) => onchange(changed(chosen, { at: between(chosen, next) }))}
         /></span
       >
-      {#if Array.isArray(stop.value)}
-        <ColourField
-          value={stop.value}
-          label="colour of the stop"
-          oninput={(value) => oninput(changed(chosen, { value }))}
-          onchange={(value) => onchange(changed(chosen, { value }))}
-        />
-      {:else}
-        <DragNumber
-          value={stop.value}
-          label="value of the stop"
-          oninput={(value) => oninput(changed(chosen, { value }))}
-          onchange={(value) => onchange(changed(chosen, { value }))}
-        />
-      {/if}
+      <InputField
+        value={stop.value}
+        label="value of the stop"
+        unit=""
+        kinds="all"
+        oninput={(value) => oninput(changed(chosen, { value }))}
+        onchange={(value) => onchange(changed(chosen, { value }))}
+        onopen={() => onopen(Math.min(chosen, stops.length - 1))}
+      />
       {#if stops.length > 1}
         <button
           class="plain"

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { Shot } from '../api/client';
+import type { Recipe, Shot } from '../api/client';
 import { findRecipe, inputOf, newId, signalOf, whereOf } from './recipeAddress';
 
 const inner = { steps: [{ id: 'q', op: 'noise', params: {} }] };
@@ -50,4 +50,23 @@ describe('addresses of recipes', () => {
     expect(find(made([stone, wet]), '/looks/0/layers/two7/where')).toBeNull();
   });
   test('new ids begin with a letter', () => expect(newId()).toMatch(/^[a-z][a-z0-9]{0,31}$/));
+});
+
+describe('recipes of stops', () => {
+  test('are found by the way into the list, and those within them', () => {
+    const inner = { steps: [{ id: 'n', op: 'noise', on: true, params: {} }] };
+    const stops = [
+      { at: 0, value: 0 },
+      { at: 1, value: inner },
+    ];
+    const recipe = { steps: [{ id: 'r', op: 'ramp', on: true, params: { stops } }] };
+    const shot = { looks: [], signals: [{ id: 's', name: 'a', recipe }] } as unknown as Shot;
+    const address = inputOf('/signals/s/recipe', recipe as unknown as Recipe, 0, 'stops/1/value');
+    expect(address).toBe('/signals/s/recipe/steps/r/params/stops/1/value');
+    const found = findRecipe(shot, address, (name) => name);
+    expect(found?.title).toBe('a › ramp stop 2');
+    expect(found?.path).toEqual(['signals', 0, 'recipe', 'steps', 0, 'params', 'stops', 1, 'value']);
+    expect(found?.within).toBe('/signals/s/recipe');
+    expect(findRecipe(shot, '/signals/s/recipe/steps/r/params/stops/0/value', (name) => name)).toBe(null);
+  });
 });

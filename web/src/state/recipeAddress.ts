@@ -24,9 +24,9 @@ export const channelOf = (look: Named, layer: Named, name: string) =>
   pointer('looks', look.id, 'layers', layer.id, 'channels', name, 'recipe');
 export const signalOf = (signal: Named) => pointer('signals', signal.id, 'recipe');
 
-/** The address of a step's own recipe for an input. */
+/** The address of a step's own recipe for an input; a `/` leads into a list, as to a ramp's stop. */
 export const inputOf = (address: string, recipe: Recipe, step: number, parameter: string) =>
-  address + pointer('steps', recipe.steps[step]?.id || step, 'params', parameter);
+  address + pointer('steps', recipe.steps[step]?.id || step, 'params', ...parameter.split('/'));
 
 /** An id for what the page itself puts into a list. */
 export function newId(): string {
@@ -47,22 +47,38 @@ export function findRecipe(
   const tokens = parts(address);
   const outermost = tokens[0] === 'signals' ? 3 : tokens[4] === 'where' ? 5 : 7;
   let found = outer(document, tokens.slice(0, outermost), label);
-  for (let at = outermost; found && at < tokens.length; at += 4) {
+  for (let at = outermost, next = at; found && at < tokens.length; at = next) {
     const number = positionOf(found.recipe?.steps ?? [], tokens[at + 1] ?? '');
-    const name = tokens[at + 3] ?? '';
     const step = found.recipe?.steps[number];
-    const inner = (step?.params as Record<string, Json> | undefined)?.[name] as unknown as Recipe | undefined;
-    if (!step || !inner || typeof inner !== 'object' || !('steps' in inner)) return null;
+    if (!step) return null;
+    const way: Path = [];
+    let value: Json | undefined = step.params as Json;
+    for (next = at + 3; next < tokens.length && !isRecipe(value); next += 1) {
+      const token: string = tokens[next] ?? '';
+      way.push(Array.isArray(value) ? Number(token) : token);
+      value = (value as Record<string, Json> | null | undefined)?.[token];
+    }
+    if (!isRecipe(value)) return null;
+    const inner = value as unknown as Recipe;
     found = {
       ...found,
       recipe: { ...inner, steps: inner.steps.map((each) => ({ ...each, on: each.on ?? true })) },
-      path: [...found.path, 'steps', number, 'params', name],
-      title: `${found.title} › ${step.op} ${name.replaceAll('_', ' ')}`,
+      path: [...found.path, 'steps', number, 'params', ...way],
+      title: `${found.title} › ${step.op} ${nameOf(way)}`,
       within: pointer(...tokens.slice(0, at)),
     };
   }
   return found;
 }
+
+const isRecipe = (value: Json | undefined) =>
+  value !== null && typeof value === 'object' && !Array.isArray(value) && 'steps' in value;
+
+/** What people call a parameter, or a place within it: `from end`, `stop 2`. */
+const nameOf = (way: Path) =>
+  way[0] === 'stops' && typeof way[1] === 'number'
+    ? `stop ${way[1] + 1}`
+    : String(way[0] ?? '').replaceAll('_', ' ');
 
 function outer(document: Shot, tokens: string[], label: (channel: string) => string): Opened | null {
   const [root, first = '', , second = '', part, name = ''] = tokens;
