@@ -14,6 +14,8 @@
   import SignalPanel from './signals/SignalPanel.svelte';
   import FinalPanel from './review/FinalPanel.svelte';
   import ReviewSheet from './review/ReviewSheet.svelte';
+  import ShelfPanel from './shelf/ShelfPanel.svelte';
+  import { shelf } from './shelf/shelf.svelte';
   import ShotBrowser from './shots/ShotBrowser.svelte';
   import Stage from './stage/Stage.svelte';
   import Splitter from './bar/Splitter.svelte';
@@ -32,6 +34,7 @@
   let advice = $state(true);
   let browsing = $state(false);
   let reviewing = $state(false);
+  let shelved = $state(false);
 
   /** Pixels above and below what the border between stage and recipe divides. */
   const [HEAD, FOOT] = [41, 28];
@@ -63,6 +66,7 @@
     const first = shot.document?.objects[0]?.look ?? shot.document?.looks[0]?.name;
     if (first) bench.openLook(first);
     await loadSnapshots();
+    void shelf.load(); // looks that are linked to it may have newer versions
   }
 
   function browse() {
@@ -121,6 +125,9 @@
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'o') {
       event.preventDefault();
       browse();
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 'k') {
+      event.preventDefault();
+      if (shot.document) shelved = true;
     } else if (!command && !event.altKey && event.key.toLowerCase() === 's') {
       if (live.show.kind !== 'picture') bench.nextStyle();
     } else if (!command && !event.altKey && chosen.list && 'mtl'.includes(event.key)) {
@@ -187,7 +194,7 @@
       at={(x) => window.innerWidth - x}
       onmove={(value) => layout.change({ sheetWidth: value ?? 500 })}
     />
-    <LookSheet onreview={() => (reviewing = true)} />
+    <LookSheet onreview={() => (reviewing = true)} onshelf={() => (shelved = true)} />
   </div>
   <Splitter
     way="level"
@@ -226,6 +233,7 @@
   {#if browsing}
     <ShotBrowser onopen={(id) => void change(id)} onclose={() => (browsing = false)} />
   {/if}
+  {#if shelved}<ShelfPanel onclose={() => (shelved = false)} />{/if}
   {#if reviewing}<ReviewSheet onclose={() => (reviewing = false)} />{/if}
   <QuestionDialog />
   <ImportReportDialog />

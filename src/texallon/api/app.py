@@ -19,6 +19,7 @@ from texallon.api.problems import invalid, problem, register_problems
 from texallon.api.projects import make_projects
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
+from texallon.api.shelf import make_shelf
 from texallon.api.shot_list import make_shot_list
 from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
@@ -84,6 +85,7 @@ def make_app(
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
     app.register_api(make_placing())
+    app.register_api(make_shelf(store, files))
     app.register_api(make_finals(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)

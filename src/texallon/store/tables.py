@@ -101,3 +101,16 @@ class SnapshotRow(SQLModel, table=True):
     picture: str = Field(max_length=64, description="SHA-256 of the PNG file.")
     author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
     created: datetime = _moment()
+
+
+class ShelfLookRow(SQLModel, table=True):
+    """A look that somebody put on the shelf; `version` counts up each time it is put there anew, and `picture` is a PNG's SHA-256."""
+
+    __tablename__ = "shelf_looks"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True, max_length=80)
+    version: int = 1
+    item: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+    author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
+    picture: str | None = Field(default=None, max_length=64)
+    changed: datetime = _moment()

@@ -32,6 +32,7 @@ export type Upload = Schemas['UploadResult'];
 export type MeshItem = Schemas['MeshItem'];
 export type Job = Schemas['JobBody'];
 export type Op = Schemas['OpInfo'];
+export type ShelfLook = Schemas['ShelfLook'];
 export type Parameter = Schemas['OpParameter'];
 export type Channel = Schemas['ChannelInfo'];
 export type Vocabulary = Schemas['Vocabulary'];

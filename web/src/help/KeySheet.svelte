@@ -8,6 +8,7 @@
       [
         ['O', 'projects and shots: find, open, begin, pack'],
         ['E', 'the set beside the stage: objects, locators, camera, light'],
+        ['K', 'the shelf of looks'],
         ['A', 'one mask, channel or step alone, and back'],
         ['S', 'while one is shown alone: the next style'],
         ['Ctrl Z, Ctrl Shift Z', 'undo and redo'],

@@ -8,8 +8,8 @@
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
-  type Props = { onreview: () => void; onrename: () => void; onremove: () => void };
-  let { onreview, onrename, onremove }: Props = $props();
+  type Props = { onreview: () => void; onshelf: () => void; onrename: () => void; onremove: () => void };
+  let { onreview, onshelf, onrename, onremove }: Props = $props();
 
   const found = $derived(shot.look(bench.look));
   const uses = $derived(shot.document ? usesOfLook(shot.document, bench.look) : []);
@@ -65,6 +65,7 @@
         >
       {/if}
       <DropdownMenu.Item class="menu-item" onSelect={addNumber}>new named number</DropdownMenu.Item>
+      <DropdownMenu.Item class="menu-item" onSelect={onshelf}>shelf of looks …</DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={onreview}>review sheet …</DropdownMenu.Item>
       {#if (shot.document?.looks.length ?? 0) > 1}
         <DropdownMenu.Item class="menu-item" onSelect={onremove}>delete …</DropdownMenu.Item>

@@ -5,6 +5,7 @@
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { newId } from '../state/recipeAddress';
+  import { shelf } from '../shelf/shelf.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import { percent } from '../fields/numbers';
@@ -19,8 +20,8 @@
   import RemoveLook from './RemoveLook.svelte';
   import SheetCell from './SheetCell.svelte';
 
-  type Props = { onreview: () => void };
-  let { onreview }: Props = $props();
+  type Props = { onreview: () => void; onshelf: () => void };
+  let { onreview, onshelf }: Props = $props();
 
   const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
 
@@ -33,6 +34,7 @@
 
   const found = $derived(shot.look(bench.look));
   const layers = $derived(found ? found.look.layers.map((layer, index) => ({ layer, index })).reverse() : []);
+  const newer = $derived(shelf.newer(found?.look.shelf));
   const worn = $derived(
     (shot.document?.objects ?? []).filter((item) => item.look === bench.look).map((item) => item.name),
   );
@@ -143,7 +145,16 @@
         onchange={(name) => bench.openLook(name)}
       />
     {/if}
-    <LookMenu {onreview} onrename={() => (naming = true)} onremove={() => (removing = true)} />
+    <LookMenu {onreview} {onshelf} onrename={() => (naming = true)} onremove={() => (removing = true)} />
+    {#if newer}
+      <button
+        class="plain newer"
+        title="version {newer.version}{newer.author
+          ? ` by ${newer.author}`
+          : ''}; the knobs that were turned here stay"
+        onclick={() => shelf.take(newer.name, true, bench.look)}>a newer one is on the shelf: take it</button
+      >
+    {/if}
     <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
     <AddLayer onempty={addLayer} oncarry={carry} onpaste={paste} />
   </header>
@@ -259,6 +270,10 @@
   header :global(select) {
     font-weight: 600;
     font-size: 13px;
+  }
+  .newer {
+    color: var(--amber);
+    min-height: 24px;
   }
   .worn {
     color: var(--quiet);

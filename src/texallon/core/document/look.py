@@ -58,8 +58,16 @@ class Layer(Identified):
         return self
 
 
+class ShelfLink(Model):
+    """Which look of the shelf a look came from, and which version of it."""
+
+    name: Name
+    version: int = Field(ge=1)
+
+
 class Look(Identified):
     """A material: its layers from the bottom (first) to the top (last)."""
 
     name: Name
     layers: list[Layer] = Field(min_length=1, max_length=64)
+    shelf: ShelfLink | None = Field(None, description="The look of the shelf that it stays linked to, if any.")

@@ -6,6 +6,7 @@ from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
+from scipy.spatial.transform import Rotation
 
 from texallon.core.document.base import Vector
 from texallon.core.document.locator import Locator
@@ -166,6 +167,25 @@ class Places:
         own = placement(item.position, item.rotation, item.scale, item.stretch)
         world = self._within(item, own) if item.follows is None else self.object(item.follows) @ own
         return world if item.aims_at is None else aimed(world, self.locator(item.aims_at)[:3, 3])
+
+
+def written_out(matrix: Matrix4) -> dict[str, tuple[float, ...]]:
+    """Position, rotation and stretch that place a locator where a matrix does, whatever that followed, belonged to or aimed at.
+
+    Parameters
+    ----------
+    matrix : Matrix4
+        `(4, 4)`; a shear, as of a turned thing in a stretched group, is left out.
+    """
+    lengths = np.linalg.norm(matrix[:3, :3], axis=0)
+    turn, _ = np.linalg.qr(matrix[:3, :3] / lengths)
+    turn = turn * np.sign((turn * matrix[:3, :3]).sum(axis=0))
+    with np.errstate(all="ignore"):
+        angles = Rotation.from_matrix(turn).as_euler("xyz", degrees=True)
+    return {
+        name: tuple(float(x) for x in part)
+        for name, part in (("position", matrix[:3, 3]), ("rotation", angles), ("stretch", lengths))
+    }
 
 
 def aimed(matrix: Matrix4, target: npt.NDArray[np.float64]) -> Matrix4:

@@ -81,6 +81,19 @@ def built_on(document: Json, names: set[str]) -> set[str]:
     return found
 
 
+def signals_used(part: Json) -> Iterator[str]:
+    """Names of the signals that a look or a signal uses, in formulas too.
+
+    Parameters
+    ----------
+    part : Json
+        A look or a signal, as plain JSON.
+    """
+    whole = {"looks": [part]} if "layers" in part else {"signals": [part]}
+    for _, path, recipe in recipes(whole):
+        yield from (name for name, _ in _references(recipe.get("steps", []), path))
+
+
 def rename(document: Json, old: str, new: str) -> Json:
     """The document with a signal under another name, and all that use it following.
 
