@@ -84,7 +84,7 @@ def make_app(
     app.register_api(make_upload(store, files))
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
-    app.register_api(make_placing())
+    app.register_api(make_placing(windows))
     app.register_api(make_shelf(store, files))
     app.register_api(make_finals(store, files))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))

@@ -8,9 +8,10 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from texallon.core.document.base import Vector
 from texallon.engine.pool import EnginePool
 from texallon.messages.from_page import HereMessage
-from texallon.messages.to_engine import NewDocument, SnapshotQuestion
+from texallon.messages.to_engine import NewDocument, RestQuestion, SnapshotQuestion
 from texallon.messages.to_page import ErrorMessage, OtherWindow, PresenceMessage, RevisionMessage
 from texallon.store.records import Current, NotFoundError
 
@@ -185,6 +186,15 @@ class Windows:
         if not head["ready"]:
             raise NoPictureYetError
         return head, picture
+
+    def rest(self, session: str, shot_id: int, objects: list[str], at: Vector | None) -> dict[str, Any]:
+        """How far objects of a window's shot, or a point, go down until they rest; raises `NotFoundError` where the window is not open."""
+        if not self.has(session, shot_id):
+            raise NotFoundError("that window is no longer open")
+        head, _ = self.pool.ask(
+            session, lambda reply: RestQuestion(do="rest", session=session, reply=reply, objects=objects, at=at)
+        )
+        return head
 
     def has(self, session: str, shot_id: int) -> bool:
         with self._lock:

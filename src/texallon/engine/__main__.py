@@ -17,13 +17,24 @@ from typing import Any
 from pydantic import ValidationError
 
 from texallon.core.derived import DEFAULT_BUDGET, DerivedStore
+from texallon.core.document import DocumentError
+from texallon.core.geometry.mesh import MeshError
 from texallon.engine.session import Session
 from texallon.engine.turns import next_turn, seconds_to_begin_with
 from texallon.engine.watch import Watch, limit_memory
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import BudgetMessage
-from texallon.messages.to_engine import CloseSession, NewDocument, OpenSession, Ping, Said, SnapshotQuestion, to_engine
+from texallon.messages.to_engine import (
+    CloseSession,
+    NewDocument,
+    OpenSession,
+    Ping,
+    RestQuestion,
+    Said,
+    SnapshotQuestion,
+    to_engine,
+)
 from texallon.warm_up import warm_up
 
 log = logging.getLogger("texallon.engine")
@@ -59,8 +70,11 @@ class Renderer:
                 self.sessions[message.session] = self._new_session(message.session, message.shot)
             session = self.sessions.get(message.session)
             if session is None:
-                if isinstance(message, SnapshotQuestion):
-                    self.wire.send({"kind": "snapshot", "reply": message.reply, "ready": False})
+                if isinstance(message, SnapshotQuestion | RestQuestion):
+                    self.wire.send({"kind": message.do, "reply": message.reply, "ready": False})
+                return
+            if isinstance(message, RestQuestion):
+                threading.Thread(target=self._rests, args=(session, message), daemon=True).start()
                 return
             if isinstance(message, SnapshotQuestion):
                 self._snapshot(session, message.reply)
@@ -101,6 +115,17 @@ class Renderer:
         data, revision, samples = made
         head = {"kind": "snapshot", "reply": reply, "ready": True, "revision": revision, "samples": samples}
         self.wire.send(head, data)
+
+    def _rests(self, session: Session, question: RestQuestion) -> None:
+        """Answer how far down things rest: in a thread of its own, as meshes may have to be read."""
+        head: dict[str, Any] = {"kind": "rest", "reply": question.reply, "ready": True, "found": False}
+        try:
+            found = session.rest(frozenset(question.objects), question.at)
+        except (DocumentError, MeshError, FileNotFoundError, ValueError) as error:
+            found, head["ready"], head["detail"] = None, False, str(error)
+        if found is not None:
+            head |= {"found": True, "metres": found.metres, "normal": list(found.normal)}
+        self.wire.send(head)
 
     def _emit(self, head: dict[str, Any], body: bytes) -> None:
         self.wire.send(head, body)

@@ -10,15 +10,18 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel
 
 from texallon.core.derived import Cost, DerivedStore, Interrupted, interruptible
-from texallon.core.document import DocumentError, Problem
+from texallon.core.document import DocumentError, Problem, read_shot
+from texallon.core.document.base import Vector
 from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.files import Files
 from texallon.core.render.graph import FrameGraph
 from texallon.core.render.needs import check_needs, reckon
+from texallon.core.render.resting import Rest, find_rest
 from texallon.engine.encode import png
 from texallon.engine.faults import Faults
 from texallon.engine.schedule import PAUSE, Task, next_task
@@ -114,6 +117,11 @@ class Session:
         if shown.plain is None or self.window.preview:
             return None
         return png(shown.plain), shown.revision, shown.samples
+
+    def rest(self, objects: frozenset[str], at: Vector | None) -> Rest | None:
+        """How far objects of the document, or a point, go down until they rest, at the frame that is shown."""
+        shot = resolve(read_shot(self.window.document), self.window.frame)
+        return find_rest(shot, objects, self._files, None if at is None else np.array(at))
 
     @property
     def idle(self) -> bool:

@@ -53,6 +53,16 @@ class SnapshotQuestion(_ToEngine):
     reply: int
 
 
+class RestQuestion(_ToEngine):
+    """Ask how far objects of a session's shot go straight down, as one, until they rest; or a point, where none are named."""
+
+    do: Literal["rest"]
+    session: str
+    reply: int
+    objects: list[str] = Field(default_factory=list, max_length=4096)
+    at: tuple[float, float, float] | None = None
+
+
 class Ping(_ToEngine):
     """Ask whether it is alive, and for how long its render thread has not looked up from its work."""
 
@@ -61,7 +71,7 @@ class Ping(_ToEngine):
 
 
 ToEngine = Annotated[
-    OpenSession | NewDocument | CloseSession | Said | SnapshotQuestion | Ping, Field(discriminator="do")
+    OpenSession | NewDocument | CloseSession | Said | SnapshotQuestion | RestQuestion | Ping, Field(discriminator="do")
 ]
 
 to_engine: TypeAdapter[Any] = TypeAdapter(ToEngine)

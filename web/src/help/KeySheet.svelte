@@ -26,6 +26,7 @@
         ['handles of what is chosen in the set', 'drag, or arrow keys: move, turn, scale'],
         ['Ctrl while dragging them', 'by steps: 0.1 m, 15°, 0.1 ×'],
         ['M, T, L', 'handles to move, to turn, to make larger'],
+        ['D', 'drop what is chosen onto what is below it'],
       ],
     ],
     [

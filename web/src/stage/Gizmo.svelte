@@ -1,11 +1,13 @@
 <!-- Handles over the picture for what is chosen of the set: moved, turned and scaled by hand or by arrow keys. -->
 <script lang="ts">
-  import type { Json, Operation } from '../api/client';
+  import { client, type Json, type Operation } from '../api/client';
+  import Choice from '../fields/Choice.svelte';
   import { chosen } from '../state/chosen.svelte';
   import {
     AXES,
     along,
     freely,
+    leaning,
     metre,
     movedBy,
     swung,
@@ -17,6 +19,8 @@
   } from '../state/gizmoEdits';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
+  import { notices } from '../state/notices.svelte';
+  import { membersOf } from '../state/setEdits';
   import { shot } from '../state/shot.svelte';
   import type { Gizmo } from '../api/live';
   import type { Vector } from '../state/turns';
@@ -40,7 +44,14 @@
   let held = $state.raw<Held | null>(null);
 
   const size = $derived([width, height] as const);
+  /** How the surface below leans, asked for where its axes are wanted. */
+  let normal = $state.raw<Vector | null>(null);
+  const framed = $derived(chosen.axes !== 'world');
   const shown = $derived.by(() => {
+    const found = given;
+    return found && chosen.axes === 'surface' && normal && way !== 'scale' ? leaning(found, normal) : found;
+  });
+  const given = $derived.by(() => {
     const gizmo = live.head?.gizmo ?? null;
     return gizmo && gizmo.thing === pointer(chosen.list, chosen.id) ? gizmo : null;
   });
@@ -56,9 +67,9 @@
 
   /** Where a handle of an axis ends in the picture; an axis that points at the eye is short. */
   function tip(gizmo: Gizmo, axis: Axis): Pixels {
-    const [x, y] = metre(gizmo, axis, chosen.own || way === 'scale', size);
+    const [x, y] = metre(gizmo, axis, framed || way === 'scale', size);
     const longest = Math.max(
-      ...AXES.map((each) => Math.hypot(...metre(gizmo, each, chosen.own || way === 'scale', size))),
+      ...AXES.map((each) => Math.hypot(...metre(gizmo, each, framed || way === 'scale', size))),
     );
     const share = REACH / Math.max(longest, 1e-6);
     return [centre[0] + x * share, centre[1] + y * share];
@@ -75,13 +86,13 @@
       const world: Vector =
         what === 'all'
           ? freely(gizmo, size, moved)
-          : (wayOf(gizmo, what, chosen.own).map(
-              (part) => part * along(gizmo, what, chosen.own, size, moved),
+          : (wayOf(gizmo, what, framed).map(
+              (part) => part * along(gizmo, what, framed, size, moved),
             ) as unknown as Vector);
       return set('position', movedBy(gizmo, thing.position, world, steps ? 0.1 : 0));
     }
     if (way === 'turn' && what !== 'all') {
-      const axis = wayOf(gizmo, what, chosen.own);
+      const axis = wayOf(gizmo, what, framed);
       const eye = shot.document?.camera.position ?? [0, 0, 0];
       const faces =
         axis.reduce((sum, part, k) => sum + part * ((eye[k] ?? 0) - (gizmo.position[k] ?? 0)), 0) >= 0;
@@ -121,8 +132,50 @@
     const patch = patchFor(held, place(event), event.ctrlKey || event.metaKey);
     const name = held.thing.name;
     held = null;
-    if (shot.draft.length) void shot.commit(patch, `${LABELS[way]} ${name}`);
+    if (shot.draft.length) void shot.commit(patch, `${LABELS[way]} ${name}`).then(lean);
   }
+  /** How far down it is to what lies below, and how that leans; nothing where nothing lies there, which is told where `say` is set. */
+  async function below(say: boolean) {
+    const gizmo = given;
+    if (!gizmo || !thing || !shot.document || !chosen.list) return null;
+    await shot.settled();
+    const objects =
+      chosen.list === 'objects'
+        ? [thing.name]
+        : chosen.list === 'object_groups'
+          ? membersOf(shot.document, thing.name)
+          : [];
+    const { data, error } = await client.POST('/api/placing/rest', {
+      body: {
+        shot: shot.id,
+        session: live.session,
+        objects,
+        at: objects.length ? null : [...gizmo.position],
+      },
+    });
+    if (!data && say) notices.say('info', `${thing.name} stays`, (error as { detail?: string }).detail ?? '');
+    return data ?? null;
+  }
+  async function lean() {
+    if (chosen.axes === 'surface') normal = ((await below(false))?.normal as Vector | undefined) ?? null;
+  }
+  /** Straight down until it rests; as one step that can be taken back. */
+  async function drop() {
+    const gizmo = given;
+    const found = await below(true);
+    if (!found || !gizmo || !thing) return;
+    await shot.commit(
+      set('position', movedBy(gizmo, thing.position, [0, -found.metres, 0], 0)),
+      `drop ${thing.name}`,
+    );
+  }
+  async function axes(wanted: typeof chosen.axes) {
+    chosen.axes = wanted;
+    await lean();
+  }
+  $effect(() => {
+    if (chosen.id) normal = null;
+  });
   /** Arrow keys do a small step of the same. */
   function nudge(event: KeyboardEvent, what: Axis | 'all') {
     const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
@@ -134,12 +187,10 @@
     if (way === 'move') {
       const axis = what === 'all' ? (event.key === 'ArrowUp' || event.key === 'ArrowDown' ? 'z' : 'x') : what;
       const sign = what === 'all' && axis === 'z' ? -by : by;
-      const world = wayOf(shown, axis, chosen.own && what !== 'all').map(
-        (part) => part * 0.05 * sign * small,
-      );
+      const world = wayOf(shown, axis, framed && what !== 'all').map((part) => part * 0.05 * sign * small);
       patch = set('position', movedBy(shown, thing.position, world as unknown as Vector, 0));
     } else if (way === 'turn' && what !== 'all')
-      patch = set('rotation', turnedBy(shown, wayOf(shown, what, chosen.own), 5 * by * small));
+      patch = set('rotation', turnedBy(shown, wayOf(shown, what, framed), 5 * by * small));
     else if (way === 'scale') {
       const factor = 1 + 0.05 * by * small;
       patch =
@@ -153,6 +204,14 @@
     if (patch.length) void shot.commit(patch, `${LABELS[way]} ${thing.name}`);
   }
 </script>
+
+<svelte:window
+  onkeydown={(event) => {
+    if (event.key !== 'd' || event.ctrlKey || event.metaKey || event.altKey) return;
+    if ((event.target as HTMLElement).closest?.('input, textarea, select')) return;
+    if (shown && thing && !thing.locked && chosen.list !== 'lights') void drop();
+  }}
+/>
 
 {#if shown && thing && live.show.kind === 'picture'}
   <svg class="overlay" viewBox="0 0 {width} {height}" data-gizmo={thing.name}>
@@ -228,13 +287,23 @@
           <button class="plain" aria-pressed={way === each} onclick={() => (chosen.way = each)}>{each}</button
           >
         {/each}
-        <button
-          class="plain"
-          aria-pressed={chosen.own}
-          title="along its own axes, or the world's"
-          onclick={() => (chosen.own = !chosen.own)}>own axes</button
-        >
+        <Choice
+          value={chosen.axes}
+          label="axes of the handles"
+          title="along the world's axes, its own, or those of the surface below it"
+          options={[
+            { value: 'world', text: 'world axes' },
+            { value: 'own', text: 'own axes' },
+            { value: 'surface', text: 'surface axes' },
+          ]}
+          onchange={(value) => axes(value as typeof chosen.axes)}
+        />
       {:else}<span>move</span>{/if}
+      {#if chosen.list !== 'lights'}
+        <button class="plain" title="straight down, until it rests on what is below (D)" onclick={drop}
+          >drop</button
+        >
+      {/if}
     {/if}
     <button class="plain" aria-label="no handles" onclick={() => chosen.nothing()}>×</button>
   </div>

@@ -4,6 +4,7 @@ import { pointer } from './pointer';
 
 export type List = 'objects' | 'locators' | 'object_groups' | 'lights';
 export type Way = 'move' | 'turn' | 'scale';
+export type Axes = 'world' | 'own' | 'surface';
 
 /** What a click in the picture is for, in place of reading a point: told, and done with where and on what it was. */
 export type Click = {
@@ -16,8 +17,8 @@ class Chosen {
   list = $state<List | ''>('');
   id = $state('');
   way = $state<Way>('move');
-  /** Whether handles go along the thing's own axes, or the world's. */
-  own = $state(false);
+  /** Along which axes handles go: the world's, the thing's own, or those of the surface below it. */
+  axes = $state<Axes>('world');
   click = $state.raw<Click | null>(null);
 
   choose(list: List, id: string): void {

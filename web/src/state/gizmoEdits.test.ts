@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Gizmo } from '../api/live';
-import { along, freely, movedBy, swung, turnedBy, wayOf } from './gizmoEdits';
+import { along, freely, leaning, movedBy, swung, turnedBy, wayOf } from './gizmoEdits';
 import { fromAngles, times, type Vector } from './turns';
 
 const EVEN = [1, 0, 0, 0, 1, 0, 0, 0, 1] as Gizmo['turn'];
@@ -36,6 +36,20 @@ describe('handles', () => {
     const moved = movedBy(gizmo({ parent }), [0, 1, 0], [1, 0, 0], 0);
     expect(moved.map((value) => Math.abs(value))).toEqual([0, 1, 0.5]);
     expect(movedBy(gizmo(), [0, 0, 0], [0.26, 0, 0], 0.1)).toEqual([0.3, 0, 0]);
+  });
+  it('go along the axes of a surface', () => {
+    const level = leaning(gizmo(), [0, 1, 0]);
+    for (const axis of ['x', 'y', 'z'] as const)
+      level.own[axis].forEach((value, k) => expect(value).toBeCloseTo(gizmo().world[axis][k] ?? 0));
+    const wall = leaning(gizmo(), [1, 0, 0]);
+    wayOf(wall, 'y', true).forEach((value, k) => expect(value).toBeCloseTo([1, 0, 0][k] ?? 0));
+    wall.own.y.forEach((value, k) => expect(value).toBeCloseTo(gizmo().world.x[k] ?? 0));
+    const slope = leaning(gizmo(), [0, Math.SQRT1_2, Math.SQRT1_2]);
+    wayOf(slope, 'y', true).forEach((value, k) =>
+      expect(value).toBeCloseTo([0, Math.SQRT1_2, Math.SQRT1_2][k] ?? 0),
+    );
+    wayOf(slope, 'x', true).forEach((value, k) => expect(value).toBeCloseTo([1, 0, 0][k] ?? 0));
+    expect(turnedBy(leaning(gizmo(), [1, 0, 0]), [0, 1, 0], 90)[1]).toBeCloseTo(90);
   });
   it('turn about an axis', () => {
     expect(turnedBy(gizmo(), [0, 1, 0], 30)).toEqual([0, 30, 0]);

@@ -6,11 +6,37 @@ export type Axis = 'x' | 'y' | 'z';
 export type Pixels = readonly [number, number];
 export const AXES: readonly Axis[] = ['x', 'y', 'z'];
 
+/** A gizmo whose own axes may be those of a surface: `frame` holds their ways in the world as columns. */
+export type Framed = Gizmo & { frame?: number[] };
+
+/** A gizmo with the axes of a surface in place of its own: y along the normal. */
+export function leaning(gizmo: Gizmo, normal: Vector): Framed {
+  const [x, y, z] = normal;
+  const sine = Math.hypot(x, z);
+  const degrees = (Math.atan2(sine, y) * 180) / Math.PI;
+  const frame =
+    sine < 1e-9 && y > 0
+      ? about([1, 0, 0], 0)
+      : about(sine < 1e-9 ? [1, 0, 0] : [z / sine, 0, -x / sine], degrees);
+  const own = Object.fromEntries(
+    AXES.map((axis, column) => {
+      const part = (k: number) =>
+        AXES.reduce(
+          (sum, each, row) => sum + (frame[3 * row + column] ?? 0) * (gizmo.world[each][k] ?? 0),
+          0,
+        );
+      return [axis, [part(0), part(1)]];
+    }),
+  ) as Gizmo['own'];
+  return { ...gizmo, own, frame: [...frame] };
+}
+
 /** The way of an axis in the world. */
-export function wayOf(gizmo: Gizmo, axis: Axis, own: boolean): Vector {
+export function wayOf(gizmo: Framed, axis: Axis, own: boolean): Vector {
   const column = AXES.indexOf(axis);
   if (!own) return [0, 1, 2].map((row) => (row === column ? 1 : 0)) as unknown as Vector;
-  return [0, 1, 2].map((row) => gizmo.turn[3 * row + column] ?? 0) as unknown as Vector;
+  const frame = gizmo.frame ?? gizmo.turn;
+  return [0, 1, 2].map((row) => frame[3 * row + column] ?? 0) as unknown as Vector;
 }
 
 /** What a metre along an axis is in the picture, in pixels. */

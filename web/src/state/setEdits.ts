@@ -198,3 +198,11 @@ export const MEASURES: Record<
     ['segments', 'sides', '', 3, 512],
   ],
 };
+
+/** The objects of a group, and of the groups within it. */
+export function membersOf(document: Shot, group: string, seen: string[] = []): string[] {
+  if (seen.includes(group)) return [];
+  const own = document.objects.filter((each) => each.belongs_to === group).map((each) => each.name);
+  const inner = document.object_groups.filter((each) => each.belongs_to === group);
+  return [...own, ...inner.flatMap((each) => membersOf(document, each.name, [...seen, group]))];
+}
