@@ -13,7 +13,7 @@ from texallon.shelf.finished.pictures import FOLDER, picture_of
 from texallon.shelf.scene import SIZE, shelf_scene
 from texallon.starter.test_body import turned_body
 
-SAMPLES = 192
+SAMPLES = 128
 
 
 def main() -> None:

@@ -42,7 +42,7 @@ def shelf_scene(looks: list[Any], shown: str, body: Any, **members: Any) -> dict
         "lights": [
             {
                 "name": "key", "shape": "disc", "position": [-1.7, 1.9, 1.5], "target": [0.0, 0.45, 0.0], "width": 0.7,
-                "colour": [1.0, 0.93, 0.84], "power": 150.0, "visible": False,
+                "colour": [1.0, 0.93, 0.84], "power": 190.0, "visible": False,
             },
             {
                 "name": "rim", "shape": "disc", "position": [1.6, 1.5, -1.6], "target": [0.0, 0.5, 0.0], "width": 0.6,
@@ -51,7 +51,7 @@ def shelf_scene(looks: list[Any], shown: str, body: Any, **members: Any) -> dict
         ],
         "objects": [
             {"name": "test body", "geometry": body, "look": shown},
-            {"name": "floor", "geometry": {"shape": "plane", "width": 8.0, "depth": 8.0}, "look": ground},
+            {"name": "floor", "geometry": {"shape": "plane", "width": 8.0, "depth": 8.0}, "look": ground, "position": [0, -5e-4, 0]},
         ],
         "looks": [*looks, look(ground, floor)],
         **members,

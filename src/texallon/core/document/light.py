@@ -18,6 +18,10 @@ class Environment(Model):
     colour: Radiance = Field((1.0, 1.0, 1.0), description="Multiplies the picture, or stands alone.")
     intensity: NonNegative = 1.0
     rotation: Finite = Field(0.0, description="Degrees about the vertical.")
+    tilt: Vector = Field(
+        (0.0, 0.0, 0.0),
+        description="Degrees about x, then y, then z, by which all of it is turned besides, about any axis.",
+    )
     visible: bool = Field(True, description="Whether the camera sees it, or black.")
     group: Name | None = Field(None, description="The light group it belongs to.")
 

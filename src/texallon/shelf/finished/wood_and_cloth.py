@@ -220,7 +220,7 @@ def paper() -> Finished:
     return Finished(
         look(
             "paper",
-            layer("sheet", base_color=made(*first, ("ramp", {"stops": stops((0.2, [0.66, 0.6, 0.49]), (0.8, [0.8, 0.76, 0.67]))})), base_diffuse_roughness=value(1.0), specular_weight=value(0.15), specular_roughness=value(0.7), bump=made(*first, ("multiply", {"by": 0.0006}))),
+            layer("sheet", base_color=made(*first, ("ramp", {"stops": stops((0.2, [0.6, 0.5, 0.33]), (0.8, [0.76, 0.68, 0.5]))})), base_diffuse_roughness=value(1.0), specular_weight=value(0.15), specular_roughness=value(0.7), bump=made(*first, ("multiply", {"by": 0.0006}))),
             layer("foxing", steps(("spots", {"size": 0.05, "density": 0.35, "variation": 0.9, "irregular": 0.8, "soft": 0.9, "flat": False, "seed": 382, "space": "object"}), ("multiply", {"by": 0.55})), base_color=value([0.36, 0.21, 0.08])),
         ),
         ("sheet", "old", "document"),

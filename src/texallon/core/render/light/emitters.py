@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from texallon.core.kernel import Array, Float, Int, Integers, inlined
-from texallon.core.render.light.environment import environment_radiance, find_interval, sample_environment
+from texallon.core.render.light.environment import environment_radiance, find_interval, sample_environment, turned_out
 from texallon.core.render.light.lamps import sample_lamp
 
 ENVIRONMENT = -2
@@ -16,7 +16,7 @@ class Emitters(NamedTuple):
     """All light sources as arrays, for kernels; see `Lights` and `MeshLights`.
 
     `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine. `group (l + 1,)`: the light group of the
-    first l + 1; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
+    first l + 1; `tilt (3, 3)` turns the environment's directions into the world's; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
     to chance.
     """
 
@@ -25,6 +25,7 @@ class Emitters(NamedTuple):
     columns: Array
     pdf: Array
     rotation: float
+    tilt: Array
     background: bool
     lamps: Array
     areas: Integers
@@ -97,6 +98,7 @@ def sample_light(
             wx, wy, wz, pu, pv, p = sample_environment(
                 emitters.rows, emitters.columns, emitters.pdf, emitters.rotation, u, v
             )
+            wx, wy, wz = turned_out(emitters.tilt, wx, wy, wz)
             r, g, b = environment_radiance(emitters.picture, pu, pv)
             group = emitters.group[0]
             emissive_face = ENVIRONMENT

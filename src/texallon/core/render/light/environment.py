@@ -100,6 +100,42 @@ def _distribution(picture: Array) -> tuple[Array, Array, Array, float]:
 
 
 @inlined
+def turned_in(tilt: Array, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
+    """A direction of the world among those of surroundings that are tilted.
+
+    Parameters
+    ----------
+    tilt : Array
+        `(3, 3)` rotation of the surroundings in the world.
+    x, y, z : float
+        Unit direction in the world.
+    """
+    return (
+        tilt[0, 0] * x + tilt[1, 0] * y + tilt[2, 0] * z,
+        tilt[0, 1] * x + tilt[1, 1] * y + tilt[2, 1] * z,
+        tilt[0, 2] * x + tilt[1, 2] * y + tilt[2, 2] * z,
+    )
+
+
+@inlined
+def turned_out(tilt: Array, x: Float, y: Float, z: Float) -> tuple[Float, Float, Float]:
+    """A direction of surroundings that are tilted, in the world.
+
+    Parameters
+    ----------
+    tilt : Array
+        `(3, 3)` rotation of the surroundings in the world.
+    x, y, z : float
+        Unit direction in the surroundings.
+    """
+    return (
+        tilt[0, 0] * x + tilt[0, 1] * y + tilt[0, 2] * z,
+        tilt[1, 0] * x + tilt[1, 1] * y + tilt[1, 2] * z,
+        tilt[2, 0] * x + tilt[2, 1] * y + tilt[2, 2] * z,
+    )
+
+
+@inlined
 def environment_uv(dx: Float, dy: Float, dz: Float, rotation: Float) -> tuple[Float, Float]:
     """Where a direction lies in the picture, 0…1 from the top left.
 

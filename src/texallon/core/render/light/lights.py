@@ -12,6 +12,7 @@ from texallon.core.document.light_group import group_number
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.light.environment import EnvironmentTable
 from texallon.core.render.light.lamps import LAMP, lamp_row
+from texallon.core.signal.placement import placement
 
 PEAK = 64.0
 """Times its mean radiance, the environment is a small bright light: all that is brighter fills less than a fifth of a steradian."""
@@ -33,6 +34,7 @@ class Lights:
     columns: Array
     density: Array
     rotation: float
+    tilt: Array
     lamps: Array
     areas: Integers
     chance: Array
@@ -85,6 +87,7 @@ def make_lights(
         table.columns,
         table.density,
         radians(environment.rotation),
+        placement((0.0, 0.0, 0.0), environment.tilt, 1.0)[:3, :3].astype(np.float32),
         lamps,
         areas,
         chance,

@@ -124,7 +124,7 @@ def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene) -> Emit
         share = 1.0 if others <= 0 else share
         chance = np.append(lights.chance * (1 - share), share)
     return Emitters(
-        lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.background, lights.lamps,
+        lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.tilt, lights.background, lights.lamps,
         lights.areas, chance.astype(np.float32), lights.group, scene.group, mesh_lights.cumulative, mesh_lights.corners, mesh_lights.per_area,
         mesh_lights.first, mesh_lights.instance, lights.peak,
     )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from texallon.core.kernel import Array, Float, Int, Integers, inlined, kernel
 from texallon.core.render.light.emitters import Emitters
-from texallon.core.render.light.environment import environment_pdf, environment_radiance, environment_uv
+from texallon.core.render.light.environment import environment_pdf, environment_radiance, environment_uv, turned_in
 from texallon.core.render.light.lamps import AREA, CENTRE, COS_OUTER, KIND, RADIANCE, SUN, cone_pdf, lamp_hit_pdf
 from texallon.core.render.transport.light_aovs import accumulate, total_bounces
 from texallon.core.render.transport.paths import (
@@ -99,7 +99,8 @@ def add_emitter_hits(
                 )  # fmt: skip
             if from_camera and not emitters.background:
                 continue
-            u, v = environment_uv(dx, dy, dz, emitters.rotation)
+            ex, ey, ez = turned_in(emitters.tilt, dx, dy, dz)
+            u, v = environment_uv(ex, ey, ez, emitters.rotation)
             r, g, b = environment_radiance(emitters.picture, u, v)
             other = emitters.chance[0] * environment_pdf(emitters.pdf, u, v)
             group, seen = emitters.group[0], 0
