@@ -23,13 +23,14 @@ from texallon.core.render.camera.view import make_view
 from texallon.core.render.graph import make_scene
 from texallon.engine.display import is_plain
 from texallon.engine.encode import data_address, jpeg, png
-from texallon.engine.handles import locator_handles
+from texallon.engine.handles import gizmo, locator_handles
 from texallon.engine.measure import draw_cell, recipe_plan, sheet_plans, step_measures
 from texallon.engine.paint import grid_picture, nice_step, paint, range_of
 from texallon.engine.stage_target import signal_plan
 from texallon.engine.wire import Wire
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import DisplaySettings, StageTarget
+from texallon.messages.to_page import Gizmo
 
 WET = layer(
     "wet",
@@ -517,3 +518,20 @@ def test_a_noise_threshold_ends_the_picture_sooner(session: tuple[Driven, list[d
     assert made.idle
     assert made.picture.film.done and made.picture.film.samples == 16
     assert sent[-1]["left"] == 0.0 or any(head.get("finished") for head in sent)
+
+
+@pytest.mark.parametrize("shape", ["rectangle", "spot", "sphere"])
+def test_a_lamps_handles_are_where_the_camera_sees_them(shape: str) -> None:
+    lamp = {"name": "l", "id": "l", "shape": shape, "position": [0.4, 1.0, 0.2], "target": [0.1, 0.0, -0.3]}
+    made = shot(lights=[lamp], camera={"position": [0, 1, 4], "target": [0, 0.4, 0]})
+    view = make_view(made.camera, 320, 180)
+    found = gizmo(made, "/lights/l", view)
+    assert found is not None and found["target"] is not None
+    for spot, place in ((found, [0.4, 1.0, 0.2]), (found["target"], [0.1, 0.0, -0.3])):
+        x, y, _ = view.project(np.array(place, np.float32))
+        assert spot["at"] == pytest.approx([x, y], abs=1e-5)
+    turn = np.array(found["turn"]).reshape(3, 3)
+    assert turn.T @ turn == pytest.approx(np.eye(3), abs=1e-5)
+    way = np.array([0.1, 0.0, -0.3]) - [0.4, 1.0, 0.2]
+    assert abs(turn[:, 2] @ way) == pytest.approx(np.linalg.norm(way), rel=1e-5)
+    Gizmo.model_validate(found)

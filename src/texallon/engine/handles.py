@@ -8,6 +8,7 @@ from texallon.core.document import Shot
 from texallon.core.document.ids import NOTHING, member
 from texallon.core.document.problem import tokens_of
 from texallon.core.render.camera.view import View
+from texallon.core.render.light.lamps import lamp_axes
 from texallon.core.signal.placement import Places, placement
 
 RING = 64
@@ -38,8 +39,12 @@ def gizmo(shot: Shot, chosen: str, view: View) -> dict[str, Any] | None:
     item = member(getattr(shot, tokens[0]), tokens[1])
     if item is NOTHING:
         return None
+    target = None
     if tokens[0] == "lights":
         matrix, parent = placement(item.position, (0.0, 0.0, 0.0), 1.0), np.eye(4)
+        _, across, up, normal = lamp_axes(item)
+        matrix[:3, :3] = np.stack([each / max(np.linalg.norm(each), 1e-12) for each in (across, up, normal)], axis=1)
+        target = _target(np.array(item.target), matrix[:3, :3], view)
     else:
         places = Places(shot)
         matrix = getattr(places, PLACES[tokens[0]])(item.name)
@@ -57,7 +62,16 @@ def gizmo(shot: Shot, chosen: str, view: View) -> dict[str, Any] | None:
         "own": _axes(at, turn, view),
         "turn": turn.ravel().tolist(),
         "parent": parent[:3, :3].ravel().tolist(),
+        "target": target,
     }
+
+
+def _target(at: np.ndarray, turn: np.ndarray, view: View) -> dict[str, Any] | None:
+    """What a lamp faces; nothing where that lies behind the camera."""
+    x, y, depth = view.project(at.astype(np.float32))
+    if not depth > 0.01:
+        return None
+    return {"at": [x, y], "position": at.tolist(), "world": _axes(at, np.eye(3), view), "own": _axes(at, turn, view)}
 
 
 PLACES = {"objects": "object", "locators": "locator", "object_groups": "group"}

@@ -44,11 +44,20 @@ class Handle(Message):
     ring: list[tuple[float, float]]
 
 
+class LampTarget(Message):
+    """Where a lamp faces: in the picture and in the world, and what a metre along the world's axes and across its light is there."""
+
+    at: tuple[float, float]
+    position: tuple[float, float, float]
+    world: Axes
+    own: Axes
+
+
 class Gizmo(Message):
     """Where what is chosen stands, for handles over the picture: in it, in the world, and how it is turned.
 
     `world` and `own`: what a metre along the world's axes and along its own is in the picture. `turn`: its own axes in the world as columns,
-    row by row; `parent`: of what it stands by, with that one's scale.
+    row by row (of a lamp: across its light, and the way it shines); `parent`: of what it stands by, with that one's scale.
     """
 
     thing: str
@@ -58,6 +67,8 @@ class Gizmo(Message):
     own: Axes
     turn: tuple[float, float, float, float, float, float, float, float, float]
     parent: tuple[float, float, float, float, float, float, float, float, float]
+    target: LampTarget | None = None
+    """Of a lamp, where what it faces can be seen."""
 
 
 class PictureHead(_ToPage):

@@ -5,6 +5,7 @@
   import Choice from '../fields/Choice.svelte';
   import ColourField from '../fields/ColourField.svelte';
   import GroupChoice from './GroupChoice.svelte';
+  import SurroundingsTurn from './SurroundingsTurn.svelte';
   import ImageField from '../fields/ImageField.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
 
@@ -95,6 +96,7 @@
   {#each numbers as [name, label, value, unit, low, high] (name)}
     <NumberRow path={`/environment/${name}`} {value} {label} {unit} {low} {high} />
   {/each}
+  {#if kind !== 'even colour'}<SurroundingsTurn />{/if}
   <GroupChoice path="/environment/group" value={around.group} label="light group of the surroundings" />
   <div class="row">
     <span>background</span>

@@ -226,12 +226,16 @@
     display: grid;
     place-items: center;
     aspect-ratio: 1;
+    overflow: hidden;
     background: var(--ground);
   }
   img {
     width: 100%;
     height: 100%;
     object-fit: cover;
+    /* the body fills the square: around it there is only floor and sky */
+    transform: scale(1.4);
+    transform-origin: 50% 60%;
   }
   .name {
     display: flex;

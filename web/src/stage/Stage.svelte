@@ -5,6 +5,7 @@
   import { shot } from '../state/shot.svelte';
   import CompareOverlay from './CompareOverlay.svelte';
   import Gizmo from './Gizmo.svelte';
+  import LampHandles from './LampHandles.svelte';
   import LocatorHandles from './LocatorHandles.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
@@ -210,6 +211,7 @@
   </div>
   <LocatorHandles {width} {height} />
   <Gizmo {width} {height} />
+  <LampHandles {width} {height} />
   {#if region && live.show.kind === 'picture'}
     {@const [x0, y0, x1, y1] = region}
     <span

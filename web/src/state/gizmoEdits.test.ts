@@ -12,6 +12,7 @@ const gizmo = (more: Partial<Gizmo> = {}): Gizmo => ({
   own: { x: [0, -0.2], y: [-0.1, 0], z: [-0.05, 0.1] },
   turn: EVEN,
   parent: EVEN,
+  target: null,
   ...more,
 });
 const SIZE = [1000, 500] as const;
