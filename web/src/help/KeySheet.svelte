@@ -41,6 +41,7 @@
       'layers and steps',
       [
         ['F2, double-click', 'rename'],
+        ['Ctrl C, Ctrl V in a cell', 'copy what it changes, into any layer, look or shot'],
         ['drag by the dots, arrow keys there', 'change the order'],
         ['drag a look onto the picture', 'the object there wears it'],
       ],

@@ -8,9 +8,14 @@
     layer: string;
     channels: Channel[];
     sign: string;
+    /** How many channels the cell has that could be copied, and how many were copied that could be pasted here. */
+    copies: number;
+    pastes: number;
     onadd: (channel: Channel) => void;
+    oncopy: () => void;
+    onpaste: () => void;
   };
-  let { group, layer, channels, sign, onadd }: Props = $props();
+  let { group, layer, channels, sign, copies, pastes, onadd, oncopy, onpaste }: Props = $props();
 </script>
 
 <DropdownMenu.Root>
@@ -24,6 +29,17 @@
           >{channel.label}</DropdownMenu.Item
         >
       {/each}
+      {#if copies || pastes}<DropdownMenu.Separator class="menu-line" />{/if}
+      {#if copies}
+        <DropdownMenu.Item class="menu-item" title="Ctrl C in the cell" onSelect={oncopy}
+          >copy {copies === 1 ? 'it' : `all ${copies}`}</DropdownMenu.Item
+        >
+      {/if}
+      {#if pastes}
+        <DropdownMenu.Item class="menu-item" title="Ctrl V in the cell" onSelect={onpaste}
+          >paste {pastes === 1 ? 'what was copied' : `the ${pastes} copied`}</DropdownMenu.Item
+        >
+      {/if}
     </DropdownMenu.Content>
   </DropdownMenu.Portal>
 </DropdownMenu.Root>

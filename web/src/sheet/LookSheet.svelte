@@ -1,6 +1,6 @@
 <!-- The look as a table: rows are layers, the top row covering those below; columns are where it lies and what it changes. -->
 <script lang="ts">
-  import type { Channel, Layer, Operation } from '../api/client';
+  import type { Channel, Json, Layer, Operation } from '../api/client';
   import { bench } from '../state/bench.svelte';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
@@ -93,6 +93,12 @@
       `${layer.name}: add ${channel.label}`,
     );
     bench.openChannel(layer, channel.name);
+  }
+  function pasteChannels(layer: Layer, index: number, channels: [name: string, value: Json][]) {
+    commit(
+      channels.map(([name, value]) => ({ op: 'add', path: at(index, 'channels', name), value })),
+      `${layer.name}: paste ${channels.length === 1 ? 'a channel' : `${channels.length} channels`}`,
+    );
   }
   function move(from: number, to: number) {
     if (from === to || to < 0 || to >= layers.length) return;
@@ -223,7 +229,13 @@
           </button>
         </div>
         {#each GROUPS as group (group)}
-          <SheetCell {layer} {index} {group} onadd={(channel) => addChannel(layer, index, channel)} />
+          <SheetCell
+            {layer}
+            {index}
+            {group}
+            onadd={(channel) => addChannel(layer, index, channel)}
+            onpaste={(channels) => pasteChannels(layer, index, channels)}
+          />
         {/each}
       </div>
     {/each}

@@ -1,6 +1,7 @@
 <!-- One cell: what a layer changes in one group of channels, as a picture and a line for each channel. -->
 <script lang="ts">
-  import type { Channel, Layer } from '../api/client';
+  import type { Channel, Json, Layer } from '../api/client';
+  import { cellClipboard } from '../state/cellClipboard.svelte';
   import { bench } from '../state/bench.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
@@ -12,8 +13,9 @@
     index: number;
     group: Channel['channel_group'];
     onadd: (channel: Channel) => void;
+    onpaste: (channels: [name: string, value: Json][]) => void;
   };
-  let { layer, index, group, onadd }: Props = $props();
+  let { layer, index, group, onadd, onpaste }: Props = $props();
 
   const ofGroup = $derived(shot.vocabulary.channels.filter((channel) => channel.channel_group === group));
   /** What it sets itself, or what the look that it carries does. */
@@ -41,11 +43,25 @@
     ({ multiply: 'multiplies ', add: 'adds ', lighter: 'lighter ', darker: 'darker ', replace: '' })[
       layer.channels[name]?.blend ?? 'replace'
     ];
+  const copied = $derived(layer.look ? [] : cellClipboard.of(ofGroup.map((channel) => channel.name)));
+  const copy = () =>
+    cellClipboard.copy(
+      layer,
+      channels.map((channel) => channel.name),
+    );
+  function key(event: KeyboardEvent) {
+    if (!(event.ctrlKey || event.metaKey) || layer.look) return;
+    if (event.key.toLowerCase() === 'c' && channels.length) copy();
+    else if (event.key.toLowerCase() === 'v' && copied.length) onpaste(copied);
+    else return;
+    event.preventDefault();
+  }
   const open = (name: string) =>
     layer.look ? bench.openLook(layer.look.look) : bench.openChannel(layer, name);
 </script>
 
-<div class="cell">
+<!-- svelte-ignore a11y_no_static_element_interactions -->
+<div class="cell" onkeydown={key}>
   {#if channels.length}
     <button
       class="plain thumb"
@@ -69,7 +85,17 @@
     {/each}
   {/if}
   {#if free.length}
-    <AddChannel {group} layer={layer.name} channels={free} sign={channels.length ? '+' : '·'} {onadd} />
+    <AddChannel
+      {group}
+      layer={layer.name}
+      channels={free}
+      sign={channels.length ? '+' : '·'}
+      copies={channels.length}
+      pastes={copied.length}
+      {onadd}
+      oncopy={copy}
+      onpaste={() => onpaste(copied)}
+    />
   {/if}
 </div>
 
