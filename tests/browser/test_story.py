@@ -193,7 +193,7 @@ def test_a_recipe_is_shared_by_a_name_and_opened_from_where_it_is_used(bench: Be
     (own,) = bench.wet()["where"]["steps"]
     assert (own["op"], own["on"], own["params"]) == ("signal", True, {"signal": "rim wetness"})
     page.locator(".sentence").get_by_role("button", name="rim wetness").click()
-    expect(page.get_by_text("shared signal: used by…")).to_be_visible()
+    expect(page.get_by_text("shared: changes")).to_be_visible()
     expect(page.locator(".sentence")).to_contain_text("the height above")
     page.get_by_label("below water, where").click()
     page.get_by_role("button", name="source ▾").click()

@@ -98,3 +98,25 @@ def test_a_number_beyond_a_parameters_range_is_refused_at_the_parameter() -> Non
     assert [each.pointer for each in check_shot(made)] == [
         "/looks/0/layers/0/channels/base_weight/recipe/steps/0/params/size"
     ]
+
+
+def test_in_formulas_also_nested_and_beside_signals() -> None:
+    def paint(text: str) -> dict[str, Any]:
+        inner = recipe(step("formula", expression=text))
+        return look(
+            "a",
+            layer("l", base_weight={"recipe": recipe(step("formula", expression=text), step("multiply", by=inner))}),
+        )
+
+    numbers = [{"name": "the size", "value": 0.25}, {"name": "k", "value": -2.0}]
+    signals = [{"name": "s", "recipe": recipe(step("noise"))}]
+    named = shot(
+        numbers=numbers, signals=signals, looks=[paint("number(\"the size\") * signal('s') - number('k') ** 2")]
+    )
+    assert keys(named) == keys(shot(signals=signals, looks=[paint("(0.25) * signal('s') - (-2.0) ** 2")]))
+    assert check_shot(named) == []
+    bare = document(numbers=numbers, looks=[paint("number('the sise')")])
+    with pytest.raises(DocumentError, match="there is no number") as caught:
+        read_shot(bare)
+    assert caught.value.problems[0].pointer.endswith("/steps/0/params/expression")
+    assert "the size" in caught.value.problems[0].hint

@@ -20,6 +20,7 @@
   import Stage from './stage/Stage.svelte';
   import Splitter from './bar/Splitter.svelte';
   import KeySheet from './help/KeySheet.svelte';
+  import Reference from './help/Reference.svelte';
   import { LIMITS, layout } from './state/layout.svelte';
   import TimeStrip from './bar/TimeStrip.svelte';
   import TopBar from './bar/TopBar.svelte';
@@ -35,6 +36,16 @@
   let browsing = $state(false);
   let reviewing = $state(false);
   let shelved = $state(false);
+  let referring = $state(false);
+
+  /** Regions that the first tabs lead to, past all controls before them. */
+  const SKIPS = [
+    ['the stage', '.stage'],
+    ['the look sheet', '[aria-label="look sheet"]'],
+    ['the recipe', '[aria-label="recipe"]'],
+    ['the advice', '[aria-label="advice"]'],
+    ['time', '[aria-label="time"]'],
+  ] as const;
 
   /** Pixels above and below what the border between stage and recipe divides. */
   const [HEAD, FOOT] = [41, 28];
@@ -160,6 +171,19 @@
 />
 
 <main style:grid-template-rows={rows}>
+  <nav class="skip" aria-label="go straight to">
+    {#each SKIPS as [name, where] (name)}
+      <a
+        href="#{name}"
+        onclick={(event) => {
+          event.preventDefault();
+          const region = document.querySelector<HTMLElement>(where);
+          const first = region?.querySelector<HTMLElement>('button, [tabindex="0"], select, input, a');
+          (first ?? region)?.focus();
+        }}>{name}</a
+      >
+    {/each}
+  </nav>
   <TopBar
     {panel}
     {advice}
@@ -226,13 +250,19 @@
       {:else if panel === 'signals'}
         <SignalPanel onshot={change} />
       {:else}
-        <KeySheet />
+        <KeySheet
+          onreference={() => {
+            panel = '';
+            referring = true;
+          }}
+        />
       {/if}
     </div>
   {/if}
   {#if browsing}
     <ShotBrowser onopen={(id) => void change(id)} onclose={() => (browsing = false)} />
   {/if}
+  {#if referring}<Reference onclose={() => (referring = false)} />{/if}
   {#if shelved}<ShelfPanel onclose={() => (shelved = false)} />{/if}
   {#if reviewing}<ReviewSheet onclose={() => (reviewing = false)} />{/if}
   <QuestionDialog />
@@ -268,6 +298,24 @@
     grid-template-columns: minmax(0, 1fr);
     height: 100%;
     min-width: 820px;
+  }
+  .skip {
+    position: absolute;
+    z-index: 60;
+    left: 0;
+    top: 0;
+  }
+  .skip a {
+    position: absolute;
+    left: -1000px;
+    white-space: nowrap;
+    padding: 10px 14px;
+    background: var(--raised);
+    color: var(--amber);
+  }
+  .skip a:focus {
+    left: 8px;
+    top: 4px;
   }
   .upper {
     display: grid;

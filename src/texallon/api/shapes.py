@@ -234,6 +234,7 @@ class OpInfo(BaseModel):
 
 class ChannelInfo(BaseModel):
     name: str
+    synonyms: list[str]
     label: str
     channel_group: Literal["colour", "finish", "glow", "through", "form"]
     width: int
@@ -244,13 +245,25 @@ class ChannelInfo(BaseModel):
     purpose: str
 
 
+class RuleInfo(BaseModel):
+    """A rule of the craft that advice comes from."""
+
+    name: str
+    about: str
+
+
+class OpPath(BaseModel):
+    name: str = Field(min_length=1, max_length=80)
+
+
 class Vocabulary(BaseModel):
-    """The ops and channels that a page can offer."""
+    """The ops and channels that a page can offer, and the rules of advice."""
 
     ops: list[OpInfo]
     channels: list[ChannelInfo]
     blends: list[str]
     views: list[str]
+    rules: list[RuleInfo]
 
 
 class AttributeList(BaseModel):

@@ -5,15 +5,20 @@ from dataclasses import asdict
 from flask import Response, jsonify
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.shapes import AttributeList, ShotPath, Vocabulary
+from texallon.api.problems import ProblemBody, problem
+from texallon.api.shapes import AttributeList, OpPath, ShotPath, Vocabulary
+from texallon.core.advice.registry import rules
 from texallon.core.derived import DerivedStore
 from texallon.core.document import Blend, Object
+from texallon.core.document.channel_synonyms import SYNONYMS
 from texallon.core.document.channels import CHANNELS
+from texallon.core.document.names import nearest
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
 from texallon.core.render.film.display import VIEWS
 from texallon.core.render.stored_files import StoredFiles
 from texallon.formats.shot_files import ShotFiles
+from texallon.review.op_picture import op_picture
 from texallon.store.shots import ShotStore
 
 MESHES = 200_000_000
@@ -32,11 +37,23 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         return jsonify(
             {
                 "ops": [describe(kind) for kind in ops().values()],
-                "channels": [asdict(channel) for channel in CHANNELS],
+                "channels": [
+                    {**asdict(channel), "synonyms": list(SYNONYMS.get(channel.name, ()))} for channel in CHANNELS
+                ],
                 "blends": [blend.value for blend in Blend],
                 "views": list(VIEWS),
+                "rules": [{"name": rule.name, "about": rule.about} for rule in rules().values()],
             }
         )
+
+    @routes.get("/ops/<string:name>/picture", responses={"404": ProblemBody}, operation_id="show_op")
+    def show_op(path: OpPath) -> Response:
+        """What an op does, as a small PNG."""
+        if path.name not in ops():
+            return problem(404, "No such op", nearest(path.name, ops()))
+        response = Response(op_picture(path.name), mimetype="image/png")
+        response.headers["Cache-Control"] = "max-age=86400"
+        return response
 
     @routes.get("/shots/<int:shot_id>/attributes", responses={"200": AttributeList}, operation_id="list_attributes")
     def list_attributes(path: ShotPath) -> Response:

@@ -3,6 +3,7 @@
   import { autoUpdate, computePosition, flip, offset, shift } from '@floating-ui/dom';
   import { Search } from 'carbon-components-svelte';
   import type { Json, Op } from '../api/client';
+  import { root } from '../api/root';
   import { clipboard } from '../state/clipboard.svelte';
   import { shot } from '../state/shot.svelte';
 
@@ -102,8 +103,9 @@
           {op.category}
         </li>{/if}
       <li>
-        <button class="plain" onclick={() => onpick(op)}>
-          <b>{op.name}</b><span>{op.purpose}</span>
+        <button class="plain pictured" onclick={() => onpick(op)}>
+          <img src="{root}/api/ops/{encodeURIComponent(op.name)}/picture" alt="" loading="lazy" />
+          <span><b>{op.name}</b>{op.purpose}</span>
         </button>
       </li>
     {:else}
@@ -116,7 +118,7 @@
   .menu {
     position: fixed;
     z-index: 30;
-    width: 290px;
+    width: 320px;
     background: var(--raised);
     border: 1px solid var(--line);
     box-shadow: 0 8px 24px var(--shadow);
@@ -137,8 +139,20 @@
   button:focus-visible {
     background: var(--amber-soft);
   }
+  .pictured {
+    display: grid;
+    grid-template-columns: 40px 1fr;
+    gap: 10px;
+  }
+  img {
+    width: 40px;
+    height: 40px;
+  }
   b {
     display: block;
+    color: var(--text);
+    font-size: 14px;
+    line-height: 18px;
   }
   .named {
     color: var(--named);

@@ -52,7 +52,12 @@
       : parameter.choices,
   );
   const wide = $derived(['stops', 'curve', 'formula', 'stand-ins'].includes(kind));
-  const plain = (text: Json) => String((text as { file?: string } | null)?.file ?? '').replace(/^.*\//, '');
+  /** A picture by the name that it came in with. */
+  function pictureName(ref: Json): string {
+    const { file = '', sha256 = '' } = (ref ?? {}) as { file?: string; sha256?: string };
+    const found = shot.pictures.find((each) => sha256 && each.sha256 === sha256);
+    return (found?.name ?? file).replace(/^.*\//, '');
+  }
 </script>
 
 {#snippet editor()}
@@ -115,7 +120,11 @@
       {onchange}
     />
   {:else if kind === 'image'}
-    {#if bare}<span class="mono">{plain(value)}</span>{:else}<ImageField {value} {label} {onchange} />{/if}
+    {#if bare}<span class="mono">{pictureName(value)}</span>{:else}<ImageField
+        {value}
+        {label}
+        {onchange}
+      />{/if}
   {:else if kind === 'input' || kind === 'scalar input' || kind === 'number or colour'}
     {#if bare && typeof value === 'number'}
       <DragNumber {value} {label} {unit} {oninput} {onchange} />

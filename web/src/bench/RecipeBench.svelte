@@ -7,6 +7,7 @@
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
+  import { usesOfSignal } from '../state/signalUses';
   import AdviceColumn from '../advice/AdviceColumn.svelte';
   import Choice from '../fields/Choice.svelte';
   import { fresh } from './fresh';
@@ -98,6 +99,7 @@
         !each.pointer.startsWith(pointer(...(opened?.path ?? ['?']))),
     ),
   );
+  const places = $derived(isSignal && shot.document ? usesOfSignal(shot.document, opened?.signal ?? '') : []);
   const pastable = $derived(clipboard.fitting('source').length > 0);
 </script>
 
@@ -161,7 +163,13 @@
               }}>delete</button
             >
           {:else if isSignal && !inner}
-            <button class="plain named" onclick={onuses}>shared signal: used by…</button>
+            <button
+              class="plain named"
+              title="{places.join('\n') ||
+                'nothing in this shot uses it'}\nOpens the list, where it can also be written out"
+              onclick={onuses}
+              >shared: changes {places.length} {places.length === 1 ? 'place' : 'places'}</button
+            >
           {:else if recipe && !inner}
             <button
               class="plain act"

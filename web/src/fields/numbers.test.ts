@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { clamp, percent, shown, tidy } from './numbers';
+import { clamp, percent, shown, shownIn, tidy } from './numbers';
 import { typed } from './typed';
 
 describe('numbers as a person reads them', () => {
@@ -42,3 +42,13 @@ test.each([
   [0.5, '50 %'],
   [1, '100 %'],
 ])('%f is %s', (share, text) => expect(percent(share)).toBe(text));
+
+describe('numbers with a unit', () => {
+  test('are millimetres where metres are few', () => {
+    expect(shownIn(0.003, 'm', 2)).toBe('3 mm');
+    expect(shownIn(-0.0004, 'm', 2)).toBe('−0.4 mm');
+    expect(shownIn(0.25, 'm', 2)).toBe('0.25 m');
+    expect(shownIn(0, 'm')).toBe('0 m');
+    expect(shownIn(0.003, '', 3)).toBe('0.003');
+  });
+});

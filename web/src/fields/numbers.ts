@@ -12,6 +12,12 @@ export function shown(value: number, digits = 3): string {
     .replace('-', '−');
 }
 
+/** A number with its unit, metres as millimetres where they are few. */
+export function shownIn(value: number, unit: string, digits = 3): string {
+  if (unit === 'm' && value !== 0 && Math.abs(value) < 0.1) return `${shown(value * 1000, digits)} mm`;
+  return unit === 'm' ? `${shown(value, digits)} m` : shown(value, digits);
+}
+
 /** Rounded so that dragging gives numbers that one would type. */
 export function tidy(value: number): number {
   if (value === 0 || !Number.isFinite(value)) return 0;

@@ -2,6 +2,9 @@
 <script lang="ts">
   import { firstVisit } from '../state/firstVisit.svelte';
 
+  type Props = { onreference: () => void };
+  let { onreference }: Props = $props();
+
   const GROUPS = [
     [
       'anywhere',
@@ -60,7 +63,7 @@
 
 <div class="sheet">
   <button class="plain act" onclick={() => firstVisit.go(0)}>the first visit again, beside the advice</button>
-  <span></span>
+  <button class="plain act" onclick={onreference}>every op, channel and rule, with pictures</button>
   {#each GROUPS as [name, keys] (name)}
     <section>
       <h2>{name}</h2>

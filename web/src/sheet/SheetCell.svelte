@@ -5,7 +5,7 @@
   import { bench } from '../state/bench.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
-  import { shown } from '../fields/numbers';
+  import { shown, shownIn } from '../fields/numbers';
   import AddChannel from './AddChannel.svelte';
 
   type Props = {
@@ -37,7 +37,7 @@
     if (!found) return '';
     return found.length === 3
       ? found.map((x) => shown(x, 2).replace(/^0\./, '.')).join(' ')
-      : shown(found[0] ?? 0, 2);
+      : shownIn(found[0] ?? 0, ofGroup.find((each) => each.name === name)?.unit ?? '', 2);
   };
   const sign = (name: string) =>
     ({ multiply: 'multiplies ', add: 'adds ', lighter: 'lighter ', darker: 'darker ', replace: '' })[

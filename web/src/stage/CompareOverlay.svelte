@@ -139,6 +139,7 @@
     width: 13px;
     margin-left: -7px;
     cursor: ew-resize;
+    user-select: none;
     background: linear-gradient(90deg, transparent 6px, var(--amber) 6px 7.5px, transparent 7.5px);
     touch-action: none;
   }

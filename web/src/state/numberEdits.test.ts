@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Shot } from '../api/client';
 import { applied } from './addressing';
-import { addedNumber, removedNumber, renamedNumber, usesOfNumber } from './numberEdits';
+import { addedNumber, formulasWith, removedNumber, renamedNumber, usesOfNumber } from './numberEdits';
 
 const params = { size: { number: 'grain', times: 2 }, scale: [{ number: 'grain' }, 1, 1], seed: 3 };
 const document = {
@@ -28,6 +28,18 @@ describe('named numbers', () => {
     const made = applied(document, removedNumber(document, 0));
     expect(made.numbers).toHaveLength(1);
     expect(first(made)).toEqual({ size: 0.6, scale: [0.3, 1, 1], seed: 3 });
+  });
+  it('are followed into formulas', () => {
+    const text = 'number("grain") * 2 + number(\'other\')';
+    const steps = [{ op: 'formula', params: { expression: text } }];
+    const made = { ...document, signals: [{ name: 's', recipe: { steps } }] } as unknown as Shot;
+    const formula = (shot: Shot) =>
+      (shot.signals[0]?.recipe.steps[0]?.params as { expression?: string } | undefined)?.expression;
+    expect(formulasWith(made, 'grain')).toHaveLength(1);
+    expect(formula(applied(made, renamedNumber(made, 0, 'size').patch))).toBe(
+      'number("size") * 2 + number(\'other\')',
+    );
+    expect(formula(applied(made, removedNumber(made, 0)))).toBe("0.3 * 2 + number('other')");
   });
   it('get a free name', () => expect(addedNumber(document, 'a').name).toBe('number'));
 });

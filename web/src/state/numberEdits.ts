@@ -14,6 +14,29 @@ export function isNumberRef(value: Json | undefined): value is NumberRef {
   );
 }
 
+const CALL = /\bnumber\(\s*(["'])((?:(?!\1).)*)\1\s*\)/g;
+
+/** A formula with something else in the place of a number that it names. */
+export const formulaWith = (text: string, name: string, written: string) =>
+  text.replace(CALL, (found, _quote, own) => (own === name ? written : found));
+
+/** Formulas that name a number: the place in the document, and the text. */
+export function formulasWith(document: Shot, name: string): { path: (string | number)[]; text: string }[] {
+  const found: { path: (string | number)[]; text: string }[] = [];
+  const walk = (part: Json, path: (string | number)[]) => {
+    if (part === null || typeof part !== 'object') return;
+    for (const [key, each] of Object.entries(part)) {
+      const here = [...path, Array.isArray(part) ? Number(key) : key];
+      if (key === 'expression' && typeof each === 'string') {
+        if (formulaWith(each, name, '') !== each) found.push({ path: here, text: each });
+      } else walk(each as Json, here);
+    }
+  };
+  walk(document.looks as unknown as Json, ['looks']);
+  walk(document.signals as unknown as Json, ['signals']);
+  return found;
+}
+
 /** Where parameters use a number: the place in the document, and what stands there. */
 export function usesOfNumber(document: Shot, name: string): { path: (string | number)[]; ref: NumberRef }[] {
   const found: { path: (string | number)[]; ref: NumberRef }[] = [];
@@ -52,7 +75,15 @@ export function renamedNumber(
     path: pointer(...use.path, 'number'),
     value: name,
   }));
-  return { name, patch: [{ op: 'replace', path: pointer('numbers', index, 'name'), value: name }, ...uses] };
+  const formulas = formulasWith(document, old).map((use): Operation => ({
+    op: 'replace',
+    path: pointer(...use.path),
+    value: formulaWith(use.text, old, `number("${name}")`),
+  }));
+  return {
+    name,
+    patch: [{ op: 'replace', path: pointer('numbers', index, 'name'), value: name }, ...uses, ...formulas],
+  };
 }
 
 /** Taken away: what used it keeps the value that it had. */
@@ -64,5 +95,10 @@ export function removedNumber(document: Shot, index: number): Operation[] {
     path: pointer(...use.path),
     value: number.value * (use.ref.times ?? 1) + (use.ref.plus ?? 0),
   }));
-  return [...uses, { op: 'remove', path: pointer('numbers', index) }];
+  const formulas = formulasWith(document, number.name).map((use): Operation => ({
+    op: 'replace',
+    path: pointer(...use.path),
+    value: formulaWith(use.text, number.name, String(number.value)),
+  }));
+  return [...uses, ...formulas, { op: 'remove', path: pointer('numbers', index) }];
 }

@@ -54,7 +54,7 @@ class OpenShot {
   pending = $state.raw<Operation[][]>([]);
   question = $state.raw<Question | null>(null);
   shots = $state.raw<ListedShot[]>([]);
-  vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [] });
+  vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [], rules: [] });
   attributes = $state.raw<string[]>([]);
   /** The parts of each object, as its file names them. */
   parts = $state.raw<Record<string, string[]>>({});

@@ -9,6 +9,7 @@ from texallon.core.document.base import Finite, Model, Name
 from texallon.core.document.ids import Identified
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
+from texallon.core.document.number_in_formula import formula_with, numbers_in_formula
 from texallon.core.document.problem import Path, Problem, pointer
 from texallon.core.document.recipe import Recipe, Signal, Step
 
@@ -117,6 +118,8 @@ def _refs_in(value: Any, path: Path) -> Iterator[tuple[str, Path]]:
     if is_number_ref(value):
         yield str(value["number"]), path
     elif isinstance(value, dict):
+        if isinstance(value.get("expression"), str):
+            yield from ((name, (*path, "expression")) for name in numbers_in_formula(value["expression"]))
         for key, each in value.items():
             yield from _refs_in(each, (*path, key))
     elif isinstance(value, list):
@@ -152,6 +155,8 @@ def _recipe(recipe: Recipe, values: Mapping[str, float]) -> Recipe:
 
 def _step(step: Step, values: Mapping[str, float]) -> Step:
     params = {name: _value(value, values) for name, value in step.params.items()}
+    if step.op == "formula":
+        params = _formula(params, values)
     made: Step = _same_or(step, params=params)
     return made
 
@@ -163,8 +168,19 @@ def _value(value: Any, values: Mapping[str, float]) -> Any:
         return values[value["number"]] * value.get("times", 1.0) + value.get("plus", 0.0)
     if isinstance(value, dict):
         inner = {key: _value(each, values) for key, each in value.items()}
+        if value.get("op") == "formula" and isinstance(inner.get("params"), dict):
+            inner["params"] = _formula(inner["params"], values)
         return value if all(inner[key] is value[key] for key in value) else inner
     if isinstance(value, list):
         made = [_value(each, values) for each in value]
         return value if all(a is b for a, b in zip(made, value, strict=True)) else made
     return value
+
+
+def _formula(params: dict[str, Any], values: Mapping[str, float]) -> dict[str, Any]:
+    """A formula's parameters with the values of the numbers that it names."""
+    text = params.get("expression")
+    if not isinstance(text, str) or not numbers_in_formula(text):
+        return params
+    written = {name: f"({value!r})" for name, value in values.items()}
+    return {**params, "expression": formula_with(text, written.get)}

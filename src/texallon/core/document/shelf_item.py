@@ -15,6 +15,7 @@ from texallon.core.document.base import Model, Name
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.named_number import NamedNumber
+from texallon.core.document.number_in_formula import formula_with, numbers_in_formula
 from texallon.core.document.problem import DocumentError, Problem
 from texallon.core.document.recipe import Signal
 
@@ -196,6 +197,8 @@ def _named(part: Any, kind: str) -> Iterator[str]:
     if isinstance(part, dict):
         if isinstance(part.get(kind), str) and _is_reference(part, kind):
             yield part[kind]
+        if kind == "number" and isinstance(part.get("expression"), str):
+            yield from numbers_in_formula(part["expression"])
         for each in part.values():
             yield from _named(each, kind)
     elif isinstance(part, list):
@@ -216,7 +219,21 @@ def _replaced(part: Any, kind: str, change: Callable[[Json], Json]) -> Any:
 
 
 def _renumbered(item: Json, old: str, new: str) -> Json:
-    made: Json = _replaced(item, "number", lambda ref: {**ref, "number": new} if ref["number"] == old else ref)
+    quoted = {old: f'number("{new}")'}
+
+    def formulas(part: Any) -> Any:
+        if isinstance(part, dict):
+            own = {key: formulas(each) for key, each in part.items()}
+            return (
+                {**own, "expression": formula_with(own["expression"], quoted.get)}
+                if isinstance(own.get("expression"), str)
+                else own
+            )
+        return [formulas(each) for each in part] if isinstance(part, list) else part
+
+    made: Json = formulas(
+        _replaced(item, "number", lambda ref: {**ref, "number": new} if ref["number"] == old else ref)
+    )
     made["numbers"] = [{**each, "name": new} if each["name"] == old else each for each in made["numbers"]]
     return made
 

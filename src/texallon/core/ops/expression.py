@@ -3,7 +3,7 @@
 The text is parsed by Python's own parser and never run: every node of the tree is either one of those known here or an error
 that points at its character. What may be written: numbers; the names in `NAMES`; `.x`, `.y`, `.z` (or `.r`, `.g`, `.b`,
 `.u`, `.v`); + - * / // % **; comparisons, `and`, `or`, `not`, `a if b else c`; the functions in `FUNCTIONS`; and
-`signal("name")` and `attribute("name")`.
+`signal("name")`, `attribute("name")` and `number("name")`.
 """
 
 import ast
@@ -371,11 +371,11 @@ class _Reader:
         name = node.func.id
         if node.keywords:
             raise FormulaError(at, f"“{name}” takes its values in order, without names")
-        if name in ("signal", "attribute"):
+        if name in ("signal", "attribute", "number"):  # a number is written out before a formula is run
             return self._stored(name, node, at)
         if name not in FUNCTIONS:
             raise FormulaError(
-                at, f"there is no function “{name}”: {nearest(name, [*FUNCTIONS, 'signal', 'attribute'])}"
+                at, f"there is no function “{name}”: {nearest(name, [*FUNCTIONS, 'signal', 'attribute', 'number'])}"
             )
         function = FUNCTIONS[name]
         count = len(node.args)
@@ -390,6 +390,8 @@ class _Reader:
             raise FormulaError(at, f'“{kind}” takes one name in quotes, such as {kind}("damp")')
         name = given.value
         leaf = f"{kind}:{name}"
+        if kind == "number":
+            return Term(at, lambda widths: 1, lambda leaves: np.zeros((1, 1), np.float32))
         if kind == "attribute":
             self.attributes.add(name)
             return Term(at, lambda widths: 1, lambda leaves: leaves[leaf])

@@ -34,7 +34,7 @@ def charcoal() -> Finished:
                 "embers",
                 embers,
                 emission_color=made(*first, ("remap", {"to_start": 900, "to_end": 1700}), ("black body", {})),
-                emission_luminance=made(*first, ("power", {"exponent": 2.0}), ("multiply", {"by": 60})),
+                emission_luminance=made(*first, ("power", {"exponent": 2.0}), ("multiply", {"by": 8})),
             ),
         ),
         ("fire", "glow", "emissive"),

@@ -46,7 +46,7 @@ def pearl() -> Finished:
             layer(
                 "nacre",
                 base_color=value([0.78, 0.73, 0.7]),
-                base_metalness=value(0.35),
+                base_metalness=value(0.8),
                 subsurface_weight=value(0.4),
                 subsurface_color=value([0.82, 0.76, 0.72]),
                 subsurface_radius=value(0.01),
