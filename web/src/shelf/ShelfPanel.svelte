@@ -39,7 +39,9 @@
     if (await shelf.take(wanted, linked)) onclose();
   }
   async function put() {
-    if (await shelf.put(bench.look, name.trim() || bench.look, tagsOf(tags), note)) putting = false;
+    if (!(await shelf.put(bench.look, name.trim() || bench.look, tagsOf(tags), note))) return;
+    putting = false;
+    find?.focus();
   }
   /** Escape closes what is open; Tab stays within. */
   function key(event: KeyboardEvent) {
