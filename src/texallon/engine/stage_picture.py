@@ -24,6 +24,15 @@ SMOOTHED = 64
 COARSE_PIXELS = 14_400
 """Size of the first picture, about."""
 
+LEAST_PIXELS = 1_500
+"""Size of the picture that follows a hand, at least: it is as large as can be made in time."""
+
+FOLLOWING = 0.035
+"""Seconds that such a picture's sample and its smoothing may take, so that ten or more are seen in one."""
+
+FOLLOWING_BOUNCES = 4
+"""Times that light turns in such a picture, at most."""
+
 SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)
 """Samples after which a picture is sent; from there on every 32."""
 
@@ -74,6 +83,8 @@ class StagePicture:
         self._weights = np.ones((1, 3), np.float32)
         self._region: Region | None = None
         self._samples = 0
+        self._following = float(COARSE_PIXELS)
+        """Pixels of a picture that can be made while a hand moves, by how long the last ones took."""
         self._times: WeakKeyDictionary[Film, _Times] = WeakKeyDictionary()
         self._time = _Times()
 
@@ -110,16 +121,32 @@ class StagePicture:
         """Whether the full picture has any samples."""
         return self.film is not None
 
-    def first(self, context: RenderContext) -> StageImage:
-        """The soonest picture: of the film where it has samples, else a coarse one."""
+    def first(self, context: RenderContext, follows: bool = False) -> StageImage:
+        """The soonest picture: of the film where it has samples, else a coarse one.
+
+        Parameters
+        ----------
+        context : RenderContext
+            What is rendered.
+        follows : bool
+            Whether a hand is moving, which the picture is to follow: it is then only as large as can be made in time.
+        """
         film = self.film
         if film is not None:
             return StageImage(self._mixed(film), "full", film.samples, self._quick)
         width, height = context.view.width, context.view.height
-        scale = max(2, round((width * height / COARSE_PIXELS) ** 0.5))
+        wanted = self._following if follows else COARSE_PIXELS
+        scale = max(2, round((width * height / wanted) ** 0.5))
         small = self._part_film(context, scale)
-        small.add_sample(self._resized(context, small), self._pool, self._store)
+        resized = self._resized(context, small)
+        if follows:
+            resized = replace(resized, bounces=min(resized.bounces, FOLLOWING_BOUNCES))
+        begun = time.perf_counter()
+        small.add_sample(resized, self._pool, self._store)
         self._rough = small.denoised(context.check, self._weights)
+        if follows:
+            fits = small.width * small.height * FOLLOWING / max(time.perf_counter() - begun, 1e-4)
+            self._following = min(max((self._following + fits) / 2, LEAST_PIXELS), COARSE_PIXELS)
         return StageImage(self._rough, "coarse", small.samples)
 
     def half(self, context: RenderContext) -> StageImage:

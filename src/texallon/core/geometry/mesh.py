@@ -43,7 +43,7 @@ class Mesh(Geometry):
     def pieces(self) -> tuple[Piece, ...]:
         return (Piece(self),)
 
-    @property
+    @cached_property
     def bounds(self) -> tuple[Floats, Floats]:
         """Lowest and highest corner, each `(3,)`."""
         return self.vertices.min(axis=0), self.vertices.max(axis=0)

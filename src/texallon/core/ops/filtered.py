@@ -10,16 +10,18 @@ sample, or anywhere once it is wider than all; of noise, what is left plus draws
 distribution likewise; from memory); `signal.run` runs the steps on each and takes the mean.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import partial
-from typing import Any, ClassVar
+from functools import cache, partial
+from typing import Any, ClassVar, Self
 
 import numpy as np
 import numpy.typing as npt
 from annotated_types import Le
+from pydantic import PrivateAttr
 
 from texallon.core.derived import Cost, DerivedStore, derived
+from texallon.core.document.recipe import Recipe, SignalRef
 from texallon.core.kernel import Array, Int, Integers, kernel
 from texallon.core.ops.lattice import mixed
 from texallon.core.ops.op import Source, Space, change_of, footprint_in, position_in, space_key
@@ -152,6 +154,8 @@ class Filtered(Source):
     gone: ClassVar[float] = 1.0
     """The width in sizes at which nothing of a pattern is left that is faded here; it begins to fade at half of that."""
 
+    _found: Known | None = PrivateAttr(default=None)
+
     def unit(self) -> float:
         """The size that footprints are compared with, in the units of its space."""
         return float(self.size)  # type: ignore[attr-defined]
@@ -172,7 +176,7 @@ class Filtered(Source):
             Where the op is evaluated, with the data it asked for.
         """
         if self.shaped_by not in points.parameters:
-            return [Part(slice(None), known(self.plain()), None, np.zeros(1, np.float32))]
+            return [Part(slice(None), self.found, None, np.zeros(1, np.float32))]
         # Even steps of the logarithm of 1 + gain: twelve to an octave, so that a step can't be seen.
         given = points.parameters[self.shaped_by][0]
         place = np.log2(np.maximum(np.float32(1) + given, np.float32(1))) * STEPS
@@ -194,6 +198,18 @@ class Filtered(Source):
     def sharp(self) -> float:
         """The width in sizes up to which nothing is lost."""
         return 0.01
+
+    @property
+    def found(self) -> Known:
+        """What is known of the pattern, looked for once for each op."""
+        if self._found is None:
+            self._found = known(self.plain())
+        return self._found
+
+    def with_varied(self, varied: Mapping[str, SignalRef | Recipe], **changed: Any) -> Self:
+        made = super().with_varied(varied, **changed)
+        made._found = None
+        return made
 
     def expected(self) -> float | None:
         """The mean over all places, where it is known without measuring."""
@@ -284,7 +300,7 @@ class Filtered(Source):
         width = self.widths(points)
         if not width.max(initial=0.0) > self.sharp():
             return None
-        found = known(self.plain())
+        found = self.found
         # What is noticed is a matter of each point alone: nothing depends on which points are looked at together.
         lost, deviation = np.empty_like(width), np.empty_like(width)
         for part in self.known_at(points):
@@ -328,6 +344,7 @@ class Filtered(Source):
         return out
 
 
+@cache
 def order_of(salt: int, count: int) -> tuple[int, ...]:
     """Numbers below `count` in an order of a source's own, so that the variants of several sources don't go together.
 

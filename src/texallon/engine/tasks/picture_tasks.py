@@ -75,7 +75,8 @@ class FirstPicture:
 
     def step(self, work: Work) -> None:
         context = self._maker.context(work)
-        self._maker.show(work, self._maker.picture.first(context), context)
+        follows = bool(work.window.preview) or work.window.camera_move is not None
+        self._maker.show(work, self._maker.picture.first(context, follows), context)
         work.done.add(self.name)
 
 
