@@ -58,7 +58,7 @@ def gather(shot: dict[str, Any], name: str = "wet") -> ShelfItem:
     return gathered(shot, name, ["wet"], "a note", sharing.signals_used, place)
 
 
-def key(shot: dict[str, Any], name: str) -> str:
+def plan_key(shot: dict[str, Any], name: str) -> str:
     return (
         FrameGraph(resolve(read_shot(shot)), MadeFiles(floor=square()))
         .plan([each["name"] for each in shot["looks"]].index(name))
@@ -104,14 +104,14 @@ def test_another_shot_takes_it_whatever_names_are_in_use() -> None:
         numbers=[{"name": "grain", "value": 77.0}, {"name": "height", "value": 5.0, "look": "wet"}],
         looks=[look("wet", layer("l", base_color=value([1, 0, 0]))), look("film", layer("l"))],
     )
-    for shot, wanted in ((empty, "wet"), (full, "wet 2")):
-        name, patch = taken(shot, item, sharing.rename, None)
+    for taking, wanted in ((empty, "wet"), (full, "wet 2")):
+        name, patch = taken(taking, item, sharing.rename, None)
         assert name == wanted
-        after = shot_json(read_shot(apply_patch(shot, patch)))
+        after = shot_json(read_shot(apply_patch(taking, patch)))
         assert check_shot(read_shot(after)) == []
         assert close(after, name, source)
-        for untouched in shot["looks"]:
-            assert key(after, untouched["name"]) == key(shot, untouched["name"])
+        for untouched in taking["looks"]:
+            assert plan_key(after, untouched["name"]) == plan_key(taking, untouched["name"])
 
 
 def test_a_locator_stands_in_for_an_object_that_it_measures_from() -> None:
