@@ -7,6 +7,7 @@ import trimesh
 from tests.builders import MadeFiles, ball, box, shot
 from texallon.core.geometry.connected import MOST, connected_parts
 from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.render.camera.pick import pick, read_point
 from texallon.core.render.graph import FrameGraph
 from texallon.demo.carving import joined
 from texallon.demo.pods import glass_pods, pod_stalks
@@ -54,3 +55,22 @@ def test_a_piece_wears_a_look_of_its_own() -> None:
     looks = [{"name": name, "layers": [{"name": "l"}]} for name in "ab"]
     scene = FrameGraph(shot(objects=[item], looks=looks), MadeFiles(two=apart(2))).scene
     assert scene.geometry.look_of_part.tolist() == [[0, 1]]
+
+
+def test_the_part_that_is_clicked_is_told() -> None:
+    things = [{"name": "row", "geometry": {"file": "row"}, "look": "plain", "parts_by": "connected"}]
+    made = shot(objects=things, camera={"position": [3.0, 0.5, 14.0], "target": [3.0, 0.5, 0.0]})
+    graph = FrameGraph(made, MadeFiles(row=apart(3)))
+    view, told = graph.view(160, 90), []
+    for number in range(3):
+        x, y, _ = view.project(np.array([3.0 * number, 0.5, 0.5], np.float32))
+        picked = pick(graph.scene, view, x, y, False)
+        assert picked is not None
+        found = read_point(made, graph.scene, view, picked)
+        assert found is not None
+        told.append(found.part)
+    assert len(set(told)) == 3 and "" not in told
+    assert set(told) <= set(graph.scene.meshes[0].part_names)
+    alone = FrameGraph(shot(objects=[{"name": "b", "geometry": {"file": "b"}, "look": "plain"}]), MadeFiles(b=ball()))
+    picked = pick(alone.scene, alone.view(40, 30), 0.5, 0.5, False)
+    assert picked is None or read_point(alone.shot, alone.scene, alone.view(40, 30), picked).part == ""  # type: ignore[union-attr]

@@ -58,10 +58,10 @@ def gather(shot: dict[str, Any], name: str = "wet") -> ShelfItem:
     return gathered(shot, name, ["wet"], "a note", sharing.signals_used, place)
 
 
-def plan_key(shot: dict[str, Any], name: str) -> str:
+def plan_key(of: dict[str, Any], name: str) -> str:
     return (
-        FrameGraph(resolve(read_shot(shot)), MadeFiles(floor=square()))
-        .plan([each["name"] for each in shot["looks"]].index(name))
+        FrameGraph(resolve(read_shot(of)), MadeFiles(floor=square()))
+        .plan([each["name"] for each in of["looks"]].index(name))
         .content_key
     )
 

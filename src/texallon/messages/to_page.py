@@ -203,6 +203,8 @@ class PointRead(Message):
     """Every value at one point."""
 
     object: str
+    part: str
+    """Of the object, as its file or its connected pieces have them; empty where it has but one."""
     look: str
     position: tuple[float, float, float]
     normal: tuple[float, float, float]

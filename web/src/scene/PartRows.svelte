@@ -3,30 +3,15 @@
   import type { Shot } from '../api/client';
   import Choice from '../fields/Choice.svelte';
   import { pointer } from '../state/pointer';
+  import { dressed, dressedWords, wornBy } from '../state/partEdits';
   import { shot } from '../state/shot.svelte';
 
   type Props = { item: Shot['objects'][number]; index: number };
   let { item, index }: Props = $props();
 
   const names = $derived(shot.parts[item.name] ?? []);
-  const own = (name: string) => item.parts.findIndex((part) => part.name === name);
-
-  function wear(name: string, look: string) {
-    const at = own(name);
-    const label = `${name} of ${item.name} wears ${look || 'what the whole does'}`;
-    if (at < 0 && look)
-      void shot.commit(
-        [{ op: 'add', path: pointer('objects', index, 'parts', '-'), value: { name, look } }],
-        label,
-      );
-    else if (at >= 0 && look)
-      void shot.commit(
-        [{ op: 'replace', path: pointer('objects', index, 'parts', at, 'look'), value: look }],
-        label,
-      );
-    else if (at >= 0)
-      void shot.commit([{ op: 'remove', path: pointer('objects', index, 'parts', at) }], label);
-  }
+  const wear = (name: string, look: string) =>
+    void shot.commit(dressed(item, index, name, look), dressedWords(item, name, look));
 </script>
 
 {#if 'file' in item.geometry}
@@ -57,7 +42,7 @@
     <div class="row part">
       <span>{name}</span>
       <Choice
-        value={item.parts[own(name)]?.look ?? ''}
+        value={wornBy(item, name)}
         label="look of the part {name}"
         options={[
           { value: '', text: `as the whole (${item.look})` },

@@ -1,5 +1,8 @@
 <!-- The reading: every layer's mask and steps at the picked point, the channels that result, and what decided each. -->
 <script lang="ts">
+  import Choice from '../fields/Choice.svelte';
+  import { dressed, dressedWords, wornBy } from '../state/partEdits';
+  import { pointer } from '../state/pointer';
   import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
   import type { LayerReading, StepReading, Value } from '../api/live';
@@ -19,6 +22,19 @@
 
   const layerOf = (name: string) =>
     shot.look(reading?.look ?? '')?.look.layers.find((each) => each.name === name);
+  const index = $derived(shot.document?.objects.findIndex((each) => each.name === reading?.object) ?? -1);
+  const item = $derived(index >= 0 ? shot.document?.objects[index] : undefined);
+  function wear(look: string) {
+    if (!item || !reading) return;
+    if (reading.part)
+      void shot.commit(dressed(item, index, reading.part, look), dressedWords(item, reading.part, look));
+    else
+      void shot.commit(
+        [{ op: 'replace', path: pointer('objects', index, 'look'), value: look }],
+        `${item.name} wears ${look}`,
+      );
+  }
+
   function openWhere(name: string) {
     const layer = layerOf(name);
     if (layer && reading) bench.openWhere(layer, reading.look);
@@ -33,9 +49,23 @@
   <div class="panel" role="region" aria-label="reading">
     <header>
       <b>reading</b>
-      <span class="quiet">{reading.object} · {reading.look}</span>
+      <span class="quiet">{reading.object}{reading.part ? ` · ${reading.part}` : ''} · {reading.look}</span>
       <button class="plain" aria-label="stop reading" onclick={() => live.stopReading()}>×</button>
     </header>
+    {#if item}
+      <div class="quiet">
+        {reading.part ? `the part ${reading.part} wears` : `${item.name} wears`}
+        <Choice
+          value={reading.part ? wornBy(item, reading.part) : item.look}
+          label="look of {reading.part || item.name}"
+          options={[
+            ...(reading.part ? [{ value: '', text: `as the whole (${item.look})` }] : []),
+            ...(shot.document?.looks ?? []).map((look) => ({ value: look.name, text: look.name })),
+          ]}
+          onchange={wear}
+        />
+      </div>
+    {/if}
     <div class="quiet mono">{reading.position.map((x) => shown(x, 3)).join(' ')} m</div>
     <button
       class="plain quiet focus"

@@ -61,6 +61,7 @@ class Reading:
         reading: dict[str, Any] = {
             **as_json(found.reading),
             "object": found.object,
+            "part": found.part,
             "look": found.look,
             "position": [round(float(each), 4) for each in found.position],
             "normal": [round(float(each), 5) for each in found.normal],

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.document.resolved import ResolvedShot
+from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array
 from texallon.core.render.camera.view import View
@@ -78,9 +79,10 @@ def find(scene: Scene, picked: Picked) -> Hits | None:
 
 @dataclass(frozen=True)
 class PointReading:
-    """A reading with where it was taken: the object, its look, the position in metres and the normal."""
+    """A reading with where it was taken: the object, its part (empty where it has but one), its look, the position in metres and the normal."""
 
     object: str
+    part: str
     look: str
     position: Array
     normal: Array
@@ -117,4 +119,12 @@ def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> 
     points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more), scene.pictures)
     values = evaluate(plan, points)
     reading = wanted.read(values, points)
-    return PointReading(picked.object, look.name, surface.position[:, 0], surface.normal[:, 0], reading)
+    part = _part(scene.meshes[int(hits.instance[0])], int(hits.face[0]))
+    return PointReading(picked.object, part, look.name, surface.position[:, 0], surface.normal[:, 0], reading)
+
+
+def _part(mesh: Mesh, face: int) -> str:
+    """The part that a face is of; empty where the mesh has but one."""
+    if mesh.part_of_face is None or len(mesh.part_names) < 2:
+        return ""
+    return mesh.part_names[int(mesh.part_of_face[face])]
