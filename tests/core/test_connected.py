@@ -59,11 +59,11 @@ def test_a_piece_wears_a_look_of_its_own() -> None:
 
 def test_the_part_that_is_clicked_is_told() -> None:
     things = [{"name": "row", "geometry": {"file": "row"}, "look": "plain", "parts_by": "connected"}]
-    made = shot(objects=things, camera={"position": [3.0, 0.5, 14.0], "target": [3.0, 0.5, 0.0]})
+    made = shot(objects=things, camera={"position": [3.0, 0.3, 14.0], "target": [3.0, 0.0, 0.0]})
     graph = FrameGraph(made, MadeFiles(row=apart(3)))
     view, told = graph.view(160, 90), []
     for number in range(3):
-        x, y, _ = view.project(np.array([3.0 * number, 0.5, 0.5], np.float32))
+        x, y, _ = view.project(np.array([3.0 * number + 0.05, 0.05, 0.5], np.float32))
         picked = pick(graph.scene, view, x, y, False)
         assert picked is not None
         found = read_point(made, graph.scene, view, picked)
