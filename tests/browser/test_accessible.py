@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import Bench
 
@@ -94,3 +94,39 @@ def test_memory_is_told_and_set(bench: Bench) -> None:
     page.keyboard.type("1500")
     page.keyboard.press("Enter")
     panel.get_by_text("of 1.5 GB").wait_for()
+
+
+@pytest.mark.parametrize("key", ["k", "?"])
+def test_the_shelf_and_the_sheet_of_ops(bench: Bench, key: str) -> None:
+    page = bench.page
+    page.keyboard.press(key)
+    if key == "?":
+        page.get_by_role("button", name="every op, channel and rule").click()
+        page.get_by_role("dialog", name="ops, channels and rules").get_by_text("parameters, and where").first.click()
+    else:
+        page.get_by_role("button", name="put “basin stone” here").click()
+        page.get_by_role("button", name="take a copy of paper").wait_for()
+    assert faults(page) == []
+
+
+def test_skip_links_lead_past_the_controls(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("link", name="the stage")).to_be_focused()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    assert page.evaluate("document.activeElement.closest('[aria-label=\"look sheet\"]') !== null")
+
+
+def test_a_lamps_handles_and_the_sphere_of_the_surroundings(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("e")
+    page.get_by_role("region", name="the set").get_by_role("button", name="lantern", exact=True).click()
+    page.get_by_label("what lantern faces").wait_for()
+    before = bench.document()["lights"][0]["target"]
+    assert faults(page) == []
+    page.get_by_label("what lantern faces").focus()
+    page.keyboard.press("PageUp")
+    bench.saved(2)
+    after = bench.document()["lights"][0]["target"]
+    assert after[1] == pytest.approx(before[1] + 0.05, abs=1e-3)

@@ -341,7 +341,7 @@ def test_lamps_are_shaped_added_and_taken_away(bench: Bench) -> None:
     bench.saved(4)
     lights = bench.document()["lights"]
     assert (lights[0]["shape"], lights[0]["cone"], lights[1]["shape"]) == ("spot", 25, "sphere")
-    page.get_by_label("take lamp away").click()
+    page.get_by_label("take away lamp").click()
     bench.saved(5)
     assert len(bench.document()["lights"]) == 1
 

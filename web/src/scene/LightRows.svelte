@@ -206,7 +206,7 @@
         >
         <button
           class="plain act"
-          aria-label="take {light.name} away"
+          aria-label="take away {light.name}"
           onclick={() =>
             void shot.commit([{ op: 'remove', path: pointer('lights', index) }], `take ${light.name} away`)}
           >take away</button
