@@ -20,7 +20,7 @@ def take(server: Server, shot: int, name: str, **more: Any) -> tuple[str, dict[s
     answer = server.ask("POST", f"/api/shelf/{name.replace(' ', '%20')}/take", {"shot": shot, **more})
     assert answer.status == 200, answer.body
     head = server.ask("GET", f"/api/shots/{shot}").json["revision"]
-    changed = server.ask("PATCH", f"/api/shots/{shot}", answer.json["patch"], {"If-Match": f'"{head}"'})
+    changed = server.ask("PATCH", f"/api/shots/{shot}", {"patch": answer.json["patch"]}, {"If-Match": f'"{head}"'})
     assert changed.status == 200, changed.body
     return answer.json["look"], server.ask("GET", f"/api/shots/{shot}").json["document"]
 

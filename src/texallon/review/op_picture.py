@@ -96,7 +96,10 @@ def op_picture(name: str) -> bytes:
     elif kind.kind == "source":
         steps = [own]
     elif kind.kind == "warp":
-        steps = [own, {"op": "checker", "params": {"size": 0.16, "space": "uv" if name == "turn map" else "world"}}]
+        # A map has no third coordinate to stand in a cell with: its lines show how it turns.
+        lines = {"op": "stripes", "params": {"spacing": 0.2, "space": "uv", "axis": "x"}}
+        checks = {"op": "checker", "params": {"size": 0.16}}
+        steps = [own, lines if name == "turn map" else checks]
     else:
         steps = [ramp, own]
     document = {
