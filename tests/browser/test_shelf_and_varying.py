@@ -30,7 +30,7 @@ def test_a_look_comes_from_the_shelf_goes_there_and_is_told_when_there_is_a_newe
     shelf.get_by_label("tags").fill("door, gate")
     shelf.get_by_role("button", name="put here", exact=True).click()
     shelf.get_by_label("find a look").fill("gate")
-    shelf.get_by_role("button", name="take gate brass linked").click()
+    shelf.get_by_role("button", name="linked: take gate brass").click()
     bench.saved(3)
     assert bench.document()["looks"][-1]["shelf"] == {"name": "gate brass", "version": 1}
     page.keyboard.press("k")

@@ -1,6 +1,7 @@
 <!-- Everything that recipes and looks are made of, found by typing: ops with picture, parameters and source; channels; rules of advice. -->
 <script lang="ts">
   import { onMount } from 'svelte';
+  import Overlay from '../bar/Overlay.svelte';
   import { root } from '../api/root';
   import { shot } from '../state/shot.svelte';
 
@@ -9,8 +10,6 @@
 
   let text = $state('');
   let find: HTMLInputElement | undefined = $state();
-  let box: HTMLDivElement | undefined = $state();
-  const back = document.activeElement as HTMLElement | null;
   const words = $derived(text.toLowerCase().split(/\s+/).filter(Boolean));
   const holds = (...parts: string[]) => {
     const all = parts.join(' ').toLowerCase();
@@ -27,32 +26,11 @@
   const rangeOf = (low: number | null | undefined, high: number | null | undefined) =>
     low === null && high === null ? '' : `${low ?? '…'} … ${high ?? '…'}`;
 
-  onMount(() => {
-    find?.focus();
-    return () => back?.focus?.();
-  });
+  onMount(() => find?.focus());
 </script>
 
-<div
-  class="reference"
-  role="dialog"
-  aria-modal="true"
-  aria-label="ops, channels and rules"
-  tabindex="-1"
-  bind:this={box}
-  onkeydown={(event) => {
-    event.stopPropagation();
-    if (event.key === 'Escape') onclose();
-    if (event.key !== 'Tab') return;
-    const all = [...(box?.querySelectorAll<HTMLElement>('button, input, summary') ?? [])];
-    const [first, last] = [all[0], all.at(-1)];
-    if (event.shiftKey && document.activeElement === first) last?.focus();
-    else if (!event.shiftKey && document.activeElement === last) first?.focus();
-    else return;
-    event.preventDefault();
-  }}
->
-  <header>
+<Overlay label="ops, channels and rules" {onclose}>
+  {#snippet head()}
     <b>ops, channels and rules</b>
     <input
       bind:this={find}
@@ -61,9 +39,7 @@
       placeholder="find: rim, wet, cracks …"
     />
     <span class="quiet">{ops.length} ops, {channels.length} channels, {rules.length} rules</span>
-    <span class="gap"></span>
-    <button class="plain quiet" onclick={onclose}>close</button>
-  </header>
+  {/snippet}
   <div class="body">
     {#each ops as op (op.name)}
       <article>
@@ -113,29 +89,9 @@
       </article>
     {/each}
   </div>
-</div>
+</Overlay>
 
 <style>
-  .reference {
-    position: fixed;
-    inset: 40px 0 0 0;
-    z-index: 45;
-    display: flex;
-    flex-direction: column;
-    background: var(--panel);
-    outline: none;
-  }
-  header {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 14px;
-    align-items: center;
-    padding: 10px 14px;
-    border-bottom: 1px solid var(--line);
-  }
-  header button {
-    min-height: 24px;
-  }
   input {
     background: var(--ground);
     border: 1px solid var(--line);
@@ -143,9 +99,6 @@
     font: inherit;
     padding: 3px 6px;
     min-width: 220px;
-  }
-  .gap {
-    flex: 1;
   }
   .body {
     display: grid;

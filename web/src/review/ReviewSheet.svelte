@@ -2,6 +2,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { client, type Job } from '../api/client';
+  import Overlay from '../bar/Overlay.svelte';
   import Choice from '../fields/Choice.svelte';
   import { bench } from '../state/bench.svelte';
   import { notices } from '../state/notices.svelte';
@@ -12,8 +13,6 @@
   let { onclose }: Props = $props();
 
   let look = $state(bench.look);
-  let box: HTMLDivElement | undefined = $state();
-  const back = document.activeElement as HTMLElement | null;
   const review = $derived<Job | null>(jobs.of('review', shot.id, look));
 
   async function make() {
@@ -27,30 +26,14 @@
   }
 
   onMount(() => {
-    box?.focus();
     void jobs.load(shot.id);
     const timer = window.setInterval(() => void jobs.watch(), 1000);
-    return () => {
-      clearInterval(timer);
-      back?.focus?.();
-    };
+    return () => clearInterval(timer);
   });
 </script>
 
-<div
-  class="review"
-  role="dialog"
-  aria-modal="true"
-  aria-label="review sheet"
-  tabindex="-1"
-  bind:this={box}
-  onkeydown={(event) => {
-    if (event.key !== 'Escape') return;
-    event.stopPropagation();
-    onclose();
-  }}
->
-  <header>
+<Overlay label="review sheet" {onclose}>
+  {#snippet head()}
     <b>review sheet of</b>
     <Choice
       value={look}
@@ -68,9 +51,7 @@
       <a href={jobs.file(review, 'sheet.png')} download>PNG</a>
       <a href={jobs.file(review, 'parts.exr')} title="every picture as a part, scene-linear">OpenEXR</a>
     {/if}
-    <span class="gap"></span>
-    <button class="plain quiet" onclick={onclose}>close</button>
-  </header>
+  {/snippet}
   <div class="body">
     {#if review?.ready}
       <img src={jobs.file(review, 'sheet.png')} alt="review sheet of {look}" />
@@ -86,43 +67,18 @@
       </p>
     {/if}
   </div>
-</div>
+</Overlay>
 
 <style>
-  .review {
-    position: fixed;
-    inset: 40px 0 0 0;
-    z-index: 45;
-    display: flex;
-    flex-direction: column;
-    background: var(--panel);
-    outline: none;
-  }
-  header {
-    display: flex;
-    gap: 14px;
-    align-items: center;
-    padding: 10px 14px;
-    border-bottom: 1px solid var(--line);
-  }
-  header button,
-  header a {
-    min-height: 24px;
-    line-height: 24px;
-  }
   .act,
   a {
     color: var(--amber);
   }
-  .quiet,
   p {
     color: var(--quiet);
   }
   p {
     max-width: 640px;
-  }
-  .gap {
-    flex: 1;
   }
   .body {
     flex: 1;

@@ -1,6 +1,7 @@
 <!-- The shelf of looks: found by typing, taken as a copy or linked; and the look on the sheet put there. -->
 <script lang="ts">
   import { onMount } from 'svelte';
+  import Overlay from '../bar/Overlay.svelte';
   import { root } from '../api/root';
   import { bench } from '../state/bench.svelte';
   import { shot } from '../state/shot.svelte';
@@ -16,9 +17,7 @@
   let tags = $state('');
   let note = $state('');
   let sure = $state('');
-  let box: HTMLDivElement | undefined = $state();
   let find: HTMLInputElement | undefined = $state();
-  const back = document.activeElement as HTMLElement | null;
   const found = $derived(matchingLooks(shelf.looks, text));
   const there = $derived(shelf.looks.find((each) => each.name === name.trim()));
 
@@ -29,10 +28,7 @@
       () => shelf.looks.some((each) => !each.picture) && void shelf.load(),
       4000,
     );
-    return () => {
-      clearInterval(timer);
-      back?.focus?.();
-    };
+    return () => clearInterval(timer);
   });
 
   async function take(wanted: string, linked: boolean) {
@@ -43,33 +39,15 @@
     putting = false;
     find?.focus();
   }
-  /** Escape closes what is open; Tab stays within. */
-  function key(event: KeyboardEvent) {
-    event.stopPropagation();
-    if (event.key === 'Escape') {
-      if (putting) putting = false;
-      else onclose();
-    } else if (event.key === 'Tab') {
-      const all = [...(box?.querySelectorAll<HTMLElement>('button:not(:disabled), input, textarea') ?? [])];
-      const [first, last] = [all[0], all.at(-1)];
-      if (event.shiftKey && document.activeElement === first) last?.focus();
-      else if (!event.shiftKey && document.activeElement === last) first?.focus();
-      else return;
-      event.preventDefault();
-    }
+  function closeForm(): boolean {
+    const open = putting;
+    putting = false;
+    return open;
   }
 </script>
 
-<div
-  class="shelf"
-  role="dialog"
-  aria-modal="true"
-  aria-label="shelf of looks"
-  tabindex="-1"
-  bind:this={box}
-  onkeydown={key}
->
-  <header>
+<Overlay label="shelf of looks" onescape={closeForm} {onclose}>
+  {#snippet head()}
     <b>shelf of looks</b>
     <input
       bind:this={find}
@@ -78,12 +56,10 @@
       placeholder="find: metal, wet, worn …"
     />
     <span class="quiet">{found.length} of {shelf.looks.length}, for every project here</span>
-    <span class="gap"></span>
-    <button class="plain act" aria-expanded={putting} onclick={() => (putting = !putting)}
+    <button class="plain act put" aria-expanded={putting} onclick={() => (putting = !putting)}
       >put “{bench.look}” here …</button
     >
-    <button class="plain quiet" onclick={onclose}>close</button>
-  </header>
+  {/snippet}
   {#if putting}
     <form
       onsubmit={(event) => {
@@ -137,12 +113,12 @@
             <button
               class="plain act"
               title="the look says when a newer one is on the shelf"
-              aria-label="take {each.name} linked"
+              aria-label="linked: take {each.name}"
               onclick={() => take(each.name, true)}>linked</button
             >
             <button
               class="plain quiet"
-              aria-label="take {each.name} off the shelf"
+              aria-label={sure === each.name ? `really take it off: ${each.name}` : `take off ${each.name}`}
               onclick={() => {
                 if (sure === each.name) void shelf.takeOff(each.name);
                 sure = sure === each.name ? '' : each.name;
@@ -157,19 +133,9 @@
       </li>
     {/each}
   </ul>
-</div>
+</Overlay>
 
 <style>
-  .shelf {
-    position: fixed;
-    inset: 40px 0 0 0;
-    z-index: 45;
-    display: flex;
-    flex-direction: column;
-    background: var(--panel);
-    outline: none;
-  }
-  header,
   form {
     display: flex;
     flex-wrap: wrap;
@@ -178,7 +144,6 @@
     padding: 10px 14px;
     border-bottom: 1px solid var(--line);
   }
-  header button,
   form button,
   .acts button {
     min-height: 24px;
@@ -209,8 +174,8 @@
   .quiet {
     color: var(--quiet);
   }
-  .gap {
-    flex: 1;
+  .put {
+    margin-left: auto;
   }
   ul {
     display: grid;

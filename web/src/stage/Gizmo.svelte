@@ -214,7 +214,7 @@
 />
 
 {#if shown && thing && live.show.kind === 'picture'}
-  <svg class="overlay" viewBox="0 0 {width} {height}" data-gizmo={thing.name}>
+  <svg class="handles" viewBox="0 0 {width} {height}" data-gizmo={thing.name}>
     {#each AXES as axis (axis)}
       {@const end = tip(shown, axis)}
       {#if way !== 'turn'}
@@ -310,52 +310,6 @@
 {/if}
 
 <style>
-  .overlay {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-    pointer-events: none;
-  }
-  .handle {
-    pointer-events: all;
-    cursor: grab;
-    touch-action: none;
-    outline: none;
-  }
-  line,
-  path {
-    stroke: var(--text);
-    stroke-width: 2;
-    fill: none;
-  }
-  .thin {
-    stroke-width: 1;
-    stroke-dasharray: 2 4;
-  }
-  .wide {
-    stroke: transparent;
-    stroke-width: 16;
-    fill: transparent;
-  }
-  circle:not(.wide),
-  rect {
-    fill: var(--ground);
-    stroke: var(--text);
-    stroke-width: 2;
-  }
-  text {
-    fill: var(--text);
-    font: 600 12px var(--mono);
-    paint-order: stroke;
-    stroke: var(--ground);
-    stroke-width: 3;
-  }
-  .handle:hover > :not(.wide):not(text),
-  .handle:focus-visible > :not(.wide):not(text),
-  .held > :not(.wide):not(text) {
-    stroke: var(--amber);
-  }
   .ways {
     position: absolute;
     right: 10px;

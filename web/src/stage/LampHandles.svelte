@@ -100,10 +100,10 @@
 
 {#if gizmo && lamp && live.show.kind === 'picture'}
   {@const from = at(gizmo.at)}
-  <svg class="overlay" viewBox="0 0 {width} {height}" data-lamp={lamp.name}>
+  <svg class="handles" viewBox="0 0 {width} {height}" data-lamp={lamp.name}>
     {#if gizmo.target && lamp.shape !== 'point' && lamp.shape !== 'sphere'}
       {@const to = at(gizmo.target.at)}
-      <line class="way" x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} />
+      <line class="thin" x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} />
       <g
         class="handle"
         class:held={held?.part === 'target'}
@@ -127,7 +127,7 @@
       {#if spot}
         {@const end = placeOf(spot, part, reachOf(part, lamp, lamp.position, lamp.target), size)}
         {@const middle = at(spot.at)}
-        <line class="way" x1={middle[0]} y1={middle[1]} x2={end[0]} y2={end[1]} />
+        <line class="thin" x1={middle[0]} y1={middle[1]} x2={end[0]} y2={end[1]} />
         <g
           class="handle"
           class:held={held?.part === part}
@@ -155,48 +155,3 @@
     {/each}
   </svg>
 {/if}
-
-<style>
-  .overlay {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-    pointer-events: none;
-  }
-  .handle {
-    pointer-events: all;
-    cursor: grab;
-    touch-action: none;
-    outline: none;
-  }
-  .way {
-    stroke: var(--text);
-    stroke-width: 1;
-    stroke-dasharray: 2 4;
-  }
-  path,
-  rect {
-    stroke: var(--text);
-    stroke-width: 2;
-    fill: var(--ground);
-  }
-  .wide {
-    fill: transparent;
-  }
-  text {
-    fill: var(--text);
-    font: 600 12px var(--mono);
-    paint-order: stroke;
-    stroke: var(--ground);
-    stroke-width: 3;
-  }
-  .handle:hover > path,
-  .handle:hover > rect,
-  .handle:focus-visible > path,
-  .handle:focus-visible > rect,
-  .held > path,
-  .held > rect {
-    stroke: var(--amber);
-  }
-</style>
