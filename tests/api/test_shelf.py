@@ -54,7 +54,9 @@ def test_a_look_is_put_there_taken_elsewhere_and_told_when_there_is_a_newer_one(
     after = next(each for each in document["looks"] if each["name"] == "gate")
     assert after["shelf"]["version"] == 2 and [each["name"] for each in after["layers"]] == ["base"]
     store = ShelfStore(world.store.engine)
+    assert [each.name for each in store.without_picture()] == ["gate"]
     Portraits(world.store, world.files)._draw_look(store.find("gate"))
+    assert store.without_picture() == []
     assert server.ask("GET", shelf(server)["gate"]["picture"].join(["/", ""])).body[:4] == b"\x89PNG"
     assert server.ask("DELETE", "/api/shelf/gate").status == 204
     assert "gate" not in shelf(server)

@@ -92,7 +92,7 @@ def make_placing(windows: Windows) -> APIBlueprint:
         """How far things go straight down until they rest on what is below."""
         head = windows.rest(body.session, body.shot, body.objects, body.at)
         if not head["ready"]:
-            return problem(422, "It can't be told", str(head.get("detail", "the window is gone")))
+            return problem(422, "It can't be found out", str(head.get("detail", "the window is gone")))
         if not head["found"]:
             return problem(422, "Nothing is below", "No other object that is shown lies below.")
         return jsonify({"metres": head["metres"], "normal": head["normal"]})

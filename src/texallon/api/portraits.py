@@ -34,8 +34,8 @@ class Portraits:
             if (shot_id, revision) not in self._failed:
                 self._draw(shot_id, revision)
                 return True
-        for each in self.shelf.all():
-            if each.picture is None and (each.name, each.version) not in self._failed_looks:
+        for each in self.shelf.without_picture():
+            if (each.name, each.version) not in self._failed_looks:
                 self._draw_look(each)
                 return True
         return False

@@ -27,7 +27,7 @@ SHOWN: dict[str, dict[str, Any]] = {
     "bricks": {"width": 0.3, "height": 0.12, "joint": 0.015},
     "spots": {"size": 0.25, "axis": "z"},
     "strands": {"space": "world", "thickness": 0.2, "turns": 3.0},
-    "swirl": {"radius": 0.45},
+    "swirl": {"radius": 0.45, "axis": "z"},
     "twirl": {"angle": 200.0, "axis": "z"},
     "tile": {"size": [0.4, 0.4, 0.0]},
     "gradient": {"length": 1.0, "axis": "x"},
@@ -87,8 +87,6 @@ def op_picture(name: str) -> bytes:
     """
     kind = ops()[name]
     own = {"op": name, "params": SHOWN.get(name, {})}
-    if name == "swirl" or name == "twirl":
-        own["params"] = {**own["params"], "axis": "z"}
     ramp = {"op": "attribute", "params": {"attribute": "x"}}
     if name == "black body":
         ramp_up = {"op": "remap", "params": {"to_start": 900.0, "to_end": 9000.0}}

@@ -42,6 +42,12 @@ class ShelfStore:
         with Session(self.engine) as session:
             return [_shelved(row) for row in session.exec(select(ShelfLookRow).order_by(col(ShelfLookRow.name))).all()]
 
+    def without_picture(self) -> list[Shelved]:
+        """Those whose picture is still to be made."""
+        with Session(self.engine) as session:
+            waiting = select(ShelfLookRow).where(col(ShelfLookRow.picture).is_(None)).order_by(col(ShelfLookRow.id))
+            return [_shelved(row) for row in session.exec(waiting).all()]
+
     def find(self, name: str) -> Shelved:
         """A look; raises `NotFoundError`."""
         with Session(self.engine) as session:
