@@ -148,7 +148,7 @@ def test_five_hundred_shots_are_listed_fast(server: Server, world: World) -> Non
     assert server.ask("DELETE", f"/api/projects/{number}?name=five%20hundred").status == 204
 
 
-def test_shots_of_one_project_share_signals_from_the_first(server: Server, fresh_shot: int) -> None:
+def test_shots_of_one_project_share_what_is_common_from_the_first(server: Server, fresh_shot: int) -> None:
     project = server.ask("GET", f"/api/shots/{fresh_shot}").json["project"]
     number = projects(server)[project]["id"]
     made = server.ask("POST", f"/api/projects/{number}/shots", {"name": "N", "start": "starter"}).json["shot"]

@@ -338,3 +338,68 @@ def test_two_shots_that_change_signals_at_once_do_not_lose_one(world: World, two
     assert won >= 1
     assert names_of(world, two_shots[0]) == names_of(world, two_shots[1])
     assert len([name for name in names_of(world, two_shots[0]) if name.startswith("s") and name[1:].isdigit()]) == won
+
+
+# Numbers that a project shares -----------------------------------------------------------------------------------
+
+
+def numbers_of(world: World, shot: int) -> dict[str, float]:
+    return {each["name"]: each["value"] for each in world.store.current(shot).document["numbers"]}
+
+
+def test_a_number_of_the_project_is_one_in_all_its_shots(world: World, two_shots: tuple[int, int]) -> None:
+    store, (first, second) = world.store, two_shots
+    own = [{"op": "add", "path": "/numbers/-", "value": {"name": "of this shot", "value": 1}}]
+    store.edit(second, 1, own, "")
+    value = {"name": "chill", "value": 0.5, "project": True}
+    made = store.edit(first, 1, [{"op": "add", "path": "/numbers/-", "value": value}], "a number")
+    assert made.also == (second,)
+    at = next(index for index, each in enumerate(made.document["numbers"]) if each["name"] == "chill")
+    environment = [
+        {"op": "add", "path": "/number_uses/-", "value": {"at": "/environment/intensity", "number": "chill"}}
+    ]
+    store.edit(second, store.current(second).revision, environment, "")
+    edited = store.edit(first, made.revision, [{"op": "replace", "path": f"/numbers/{at}/value", "value": 0.75}], "")
+    assert edited.also == (second,)
+    assert numbers_of(world, second) == {"of this shot": 1, "chill": 0.75}
+    assert "of this shot" not in numbers_of(world, first)
+    with pytest.raises(AskFirstError) as asked:
+        store.undo(first)
+    assert ("GH070", "the project's number chill") in {(use.shot, use.where) for use in asked.value.touches}
+    store.undo(first, anyway=True)
+    assert numbers_of(world, first)["chill"] == numbers_of(world, second)["chill"] == 0.5
+    with pytest.raises(DocumentError, match="GH070: there is no number “chill”"):
+        store.edit(first, store.current(first).revision, [{"op": "remove", "path": f"/numbers/{at}"}], "")
+
+
+def test_a_number_that_another_shot_has_for_its_own_can_not_become_the_projects(
+    world: World, two_shots: tuple[int, int]
+) -> None:
+    store, (first, second) = world.store, two_shots
+    store.edit(second, 1, [{"op": "add", "path": "/numbers/-", "value": {"name": "chill", "value": 1}}], "")
+    patch = [{"op": "add", "path": "/numbers/-", "value": {"name": "chill", "value": 0.5, "project": True}}]
+    with pytest.raises(DocumentError, match="GH070: “chill” stands here for the second time"):
+        store.edit(first, 1, patch, "")
+    assert "chill" not in numbers_of(world, first)
+
+
+def test_a_new_shot_takes_the_projects_numbers_and_brings_its_own(world: World, two_shots: tuple[int, int]) -> None:
+    store, (first, second) = world.store, two_shots
+    with Session(world.engine) as session:
+        row = session.get(ShotRow, first)
+        owner = session.get(ProjectRow, row.project_id) if row else None
+        assert owner is not None
+        project = owner.name
+    patch = [{"op": "add", "path": "/numbers/-", "value": {"name": "chill", "value": 0.5, "project": True}}]
+    document = json.loads(json.dumps(store.edit(first, 1, patch, "").document))
+    document["name"] = "GH600"
+    document["numbers"] = [
+        {"name": "chill", "value": 9.0, "project": True},
+        {"name": "wind", "value": 2.0, "project": True},
+    ]
+    third = store.add_shot(project, document, "")
+    for shot in (first, second, third):
+        assert numbers_of(world, shot) == {"chill": 0.5, "wind": 2.0}
+    document["numbers"] = [{"name": "wind", "value": 1.0}]
+    with pytest.raises(DocumentError, match="the project has a number “wind” too"):
+        store.add_shot(project, document, "")

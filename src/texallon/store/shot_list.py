@@ -9,7 +9,7 @@ from texallon.store.projects import ONE_AT_A_TIME, NameTakenError, Projects, del
 from texallon.store.quotas import check_shots
 from texallon.store.records import Listed, NotFoundError
 from texallon.store.revisions import checked
-from texallon.store.shared_signals import take_in_signals
+from texallon.store.shared_in_project import take_in_what_is_common
 from texallon.store.tables import ProjectRow, RevisionRow, ShotRow, now
 
 
@@ -69,7 +69,7 @@ class ShotList(Projects):
                 session.flush()
             project_id = owner.id or 0
             session.exec(text("SELECT pg_advisory_xact_lock(72032, :project)").bindparams(project=project_id))  # type: ignore[call-overload]
-            document = take_in_signals(session, project_id, document)
+            document = take_in_what_is_common(session, project_id, document)
             rows = _in_order(session, project_id)
             check_shots(self.quotas, len(rows))
             name = numbered(shot.name, {row.name for row in rows})

@@ -38,7 +38,7 @@ from texallon.store.revisions import (
     revision_of,
     take_name,
 )
-from texallon.store.shared_signals import change_all, share_signals
+from texallon.store.shared_in_project import change_all, share_what_is_common
 from texallon.store.shot_list import ShotList
 from texallon.store.tables import RevisionRow, SnapshotRow
 from texallon.store.taking_back import take_back
@@ -70,7 +70,7 @@ class ShotStore(ShotList):
                 return current_of(session, shot_id, who.window)
             new = changed_by(session, head, who, document, label)
             new.patch = patch
-            also = share_signals(session, head, new)
+            also = share_what_is_common(session, head, new)
             advance(session, head, new)
             take_name(session, shot_id, shot.name)
             session.commit()
@@ -136,7 +136,7 @@ class ShotStore(ShotList):
             if old.document == head.document:
                 return current_of(session, shot_id, who.window)
             new = changed_by(session, head, who, old.document, label)
-            also = share_signals(session, head, new)
+            also = share_what_is_common(session, head, new)
             advance(session, head, new)
             session.commit()
             return replace(current_of(session, shot_id, who.window), also=also)

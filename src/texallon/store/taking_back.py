@@ -11,6 +11,7 @@ from typing import Any
 from sqlmodel import Session, select
 
 from texallon.core.document.merge import Conflict, merge
+from texallon.core.document.named_number import used_numbers
 from texallon.core.signal import sharing
 from texallon.store.records import AskFirstError, Current, NothingToDoError, SignalUse, Who
 from texallon.store.revisions import (
@@ -22,7 +23,7 @@ from texallon.store.revisions import (
     project_heads,
     revision_of,
 )
-from texallon.store.shared_signals import change_others
+from texallon.store.shared_in_project import Common, change_others
 from texallon.store.tables import RevisionRow
 
 
@@ -53,7 +54,7 @@ def take_back(session: Session, shot_id: int, who: Who, back: bool, anyway: bool
         below=own.next_redo if back else target.next_undo,
     )
     also: tuple[int, ...] = ()
-    if target.joint is not None or document["signals"] != head.document["signals"]:
+    if target.joint is not None or Common.of(document) != Common.of(head.document):
         also = _in_other_shots(session, target, new, anyway, conflicts)
         if conflicts and not anyway:
             raise AskFirstError(tuple(conflicts), touches, head.document)
@@ -83,31 +84,37 @@ def _without(
 def _in_other_shots(
     session: Session, target: RevisionRow, new: RevisionRow, anyway: bool, conflicts: list[Conflict]
 ) -> tuple[int, ...]:
-    """Take a change to shared signals back in the project's other shots too; all hold the same signals afterwards."""
-    signals = new.document["signals"]
+    """Take a change to what is common back in the project's other shots too; all hold the same afterwards."""
+    common = Common.of(new.document)
 
     def change(shot_id: int, document: dict[str, Any]) -> dict[str, Any]:
         chosen = select(RevisionRow).where(RevisionRow.shot_id == shot_id, RevisionRow.joint == target.joint)
         theirs = session.exec(chosen).first() if target.joint is not None else None
         if theirs is None:
-            return {**document, "signals": signals}
+            return common.within(document)
         met: list[Conflict] = []
         made = _without(session, revision_of(session, shot_id, theirs.number), document, anyway, met)
         conflicts.extend(each for each in met if not each.pointer.startswith("/signals"))
-        return {**made, "signals": signals}
+        return common.within(made)
 
     return change_others(session, new, change)
 
 
 def _touched(session: Session, head: RevisionRow, document: dict[str, Any]) -> tuple[SignalUse, ...]:
-    """Where other shots use the shared signals that a new document of this one would change or take away."""
-    before = {signal["name"]: signal for signal in head.document["signals"]}
-    after = {signal["name"]: signal for signal in document["signals"]}
-    changed = {name for name in before if before[name] != after.get(name)}
-    if not changed:
+    """Where other shots use the project's signals and numbers that a new document of this one would change or take away."""
+    before, after = Common.of(head.document), Common.of(document)
+    changed = _changed(before.signals, after.signals)
+    numbers = _changed(before.numbers, after.numbers)
+    if not changed and not numbers:
         return ()
     names = sorted(sharing.built_on(head.document, changed))
-    return tuple(
+    counted = tuple(
+        SignalUse(row.id or 0, row.name, "", "/numbers", f"the project's number {name}")
+        for row, other in project_heads(session, head.shot_id)
+        if row.id != head.shot_id
+        for name in sorted(numbers & used_numbers(other.document))
+    )
+    return counted + tuple(
         SignalUse(row.id or 0, row.name, use.look, use.address, use.where)
         for row, other in project_heads(session, head.shot_id)
         if row.id != head.shot_id
@@ -115,3 +122,9 @@ def _touched(session: Session, head: RevisionRow, document: dict[str, Any]) -> t
         for use in sharing.uses(other.document, name)
         if use.look
     )
+
+
+def _changed(before: list[Any], after: list[Any]) -> set[str]:
+    """Names of those that are changed or taken away."""
+    new = {each["name"]: each for each in after}
+    return {each["name"] for each in before if each != new.get(each["name"])}

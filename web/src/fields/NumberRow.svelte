@@ -1,7 +1,7 @@
 <!-- One number of the document in a row of its own: dragged to try, let go to save. -->
 <script lang="ts">
   import { shot } from '../state/shot.svelte';
-  import DragNumber from './DragNumber.svelte';
+  import MemberNumber from './MemberNumber.svelte';
   import type { Snippet } from 'svelte';
 
   type Props = {
@@ -25,12 +25,13 @@
 
 <div class="row">
   <span>{text}</span>
-  <DragNumber
+  <MemberNumber
+    {path}
     {value}
     {label}
     {unit}
-    {...low === undefined ? {} : { low }}
-    {...high === undefined ? {} : { high }}
+    {low}
+    {high}
     oninput={(next) => shot.preview(patch(next))}
     onchange={(next) => void shot.commit(patch(next), label)}
   />

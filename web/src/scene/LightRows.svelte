@@ -7,7 +7,7 @@
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import ColourField from '../fields/ColourField.svelte';
-  import DragNumber from '../fields/DragNumber.svelte';
+  import MemberNumber from '../fields/MemberNumber.svelte';
   import GroupChoice from './GroupChoice.svelte';
 
   const SHAPES = ['rectangle', 'disc', 'sphere', 'point', 'spot', 'sun'];
@@ -120,7 +120,8 @@
       onclick={() => set(index, 'on', !light.on, `${light.name} ${light.on ? 'off' : 'on'}`)}
       >{light.on ? 'on' : 'off'}</button
     >
-    <DragNumber
+    <MemberNumber
+      path={pointer('lights', index, 'power')}
       value={light.power}
       label="{light.name} power"
       unit={light.shape === 'sun' ? 'W/m²' : 'W'}
@@ -144,7 +145,8 @@
       {#each NUMBERS[light.shape] ?? [] as [name, label, unit, low, high] (name)}
         <div class="row">
           <span>{label}</span>
-          <DragNumber
+          <MemberNumber
+            path={pointer('lights', index, name)}
             value={Number(light[name as keyof typeof light])}
             label="{light.name} {label}"
             {unit}
@@ -173,7 +175,8 @@
           <span>{what === 'position' ? 'stands at' : 'faces'}</span>
           <span class="xyz">
             {#each light[what] as part, axis (axis)}
-              <DragNumber
+              <MemberNumber
+                path={pointer('lights', index, what, axis)}
                 value={part}
                 label="{light.name} {what} {'xyz'[axis]}"
                 unit={axis === 2 ? 'm' : ''}

@@ -1,7 +1,7 @@
 <!-- Where an object or a locator stands, how it is turned, and how large it is, by numbers. -->
 <script lang="ts">
   import type { Shot } from '../api/client';
-  import DragNumber from '../fields/DragNumber.svelte';
+  import MemberNumber from '../fields/MemberNumber.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
@@ -25,7 +25,8 @@
       <span>{label}</span>
       <span class="xyz">
         {#each [0, 1, 2] as const as axis (axis)}
-          <DragNumber
+          <MemberNumber
+            path={pointer(list, index, name, axis)}
             value={item[name][axis]}
             label="{label} of {item.name}, {'xyz'[axis]}"
             {unit}
@@ -49,7 +50,8 @@
     <span>stretch</span>
     <span class="xyz">
       {#each [0, 1, 2] as const as axis (axis)}
-        <DragNumber
+        <MemberNumber
+          path={pointer(list, index, 'stretch', axis)}
           value={item.stretch[axis]}
           label="stretch of {item.name}, {'xyz'[axis]}"
           unit="×"

@@ -1,9 +1,11 @@
 <!-- The named numbers of the look on the sheet, and of the whole shot: its knobs. -->
 <script lang="ts">
   import type { Json, Operation } from '../api/client';
+  import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
   import { bench } from '../state/bench.svelte';
-  import { removedNumber, renamedNumber } from '../state/numberEdits';
+  import { formulasWith, removedNumber, renamedNumber, usesOfNumber } from '../state/numberEdits';
+  import { wordsOf } from '../state/numberUses';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
@@ -16,6 +18,26 @@
   const set = (index: number, member: string, value: Json): Operation[] => [
     { op: 'replace', path: pointer('numbers', index, member), value },
   ];
+
+  function belong(index: number, to: string) {
+    const number = shot.document?.numbers[index];
+    if (!number) return;
+    void shot.commit(
+      [...set(index, 'look', to === 'look' ? bench.look : null), ...set(index, 'project', to === 'project')],
+      `${number.name}: of the ${to === 'look' ? `look ${bench.look}` : `whole ${to}`}`,
+    );
+  }
+
+  function placesOf(name: string): string[] {
+    const document = shot.document;
+    if (!document) return [];
+    const within = [...usesOfNumber(document, name), ...formulasWith(document, name)].map((use) => {
+      const owner = use.path[0] === 'looks' ? document.looks : document.signals;
+      return owner[Number(use.path[1])]?.name ?? '';
+    });
+    const outside = document.number_uses.filter((use) => use.number === name);
+    return [...within, ...outside.map((use) => wordsOf(document, use.at))];
+  }
 
   function rename(index: number, text: string) {
     const name = text.trim();
@@ -46,6 +68,7 @@
         />
       </span>
       {#if opened === number.name}
+        {@const places = placesOf(number.name)}
         <span class="more">
           <label
             >name <input
@@ -79,14 +102,21 @@
               onkeydown={(event) => event.stopPropagation()}
             /></label
           >
-          <button
-            class="plain act"
-            title="knob of this look only, or of all looks of the shot"
-            onclick={() =>
-              void shot.commit(
-                set(index, 'look', number.look === null ? bench.look : null),
-                `${number.name}: ${number.look === null ? bench.look : 'the whole shot'}`,
-              )}>{number.look === null ? 'of the whole shot' : 'of this look'}</button
+          <Choice
+            value={number.project ? 'project' : number.look === null ? 'shot' : 'look'}
+            label="what {number.name} belongs to"
+            title="a number of the shot also stands for lamps, placements and lenses; one of the project is the same in all its shots"
+            options={[
+              { value: 'look', text: 'of this look' },
+              { value: 'shot', text: 'of the whole shot' },
+              { value: 'project', text: 'of the whole project' },
+            ]}
+            onchange={(to) => belong(index, to)}
+          />
+          <span title={places.join('\n')}
+            >{places.length
+              ? `used in ${places.length} ${places.length === 1 ? 'place' : 'places'}`
+              : 'not used yet'}</span
           >
           <button
             class="plain act"

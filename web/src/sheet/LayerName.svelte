@@ -3,7 +3,10 @@
   import type { Layer } from '../api/client';
   import { bench } from '../state/bench.svelte';
   import Icon from '../fields/Icon.svelte';
+  import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
+  import NumberOrNamed from '../fields/NumberOrNamed.svelte';
+  import { shot } from '../state/shot.svelte';
 
   type Props = {
     layer: Layer;
@@ -12,13 +15,18 @@
     ondrag: (dragging: boolean) => void;
     onrename: (name: string) => void;
     onswitch: () => void;
-    onopacity: (share: number, done: boolean) => void;
+    onopacity: (share: Layer['opacity'], done: boolean) => void;
     oncopy: () => void;
     onremove: () => void;
   };
   let { layer, removable, onmove, ondrag, onrename, onswitch, onopacity, oncopy, onremove }: Props = $props();
 
   let naming = $state(false);
+  const named = $derived(
+    (shot.document?.numbers ?? [])
+      .filter((each) => each.look === null || each.look === bench.look)
+      .map((each) => ({ value: each.name, text: `number ${each.name}` })),
+  );
 
   function rename(name: string) {
     naming = false;
@@ -76,16 +84,40 @@
       title={layer.on ? 'shown; click to leave this layer out' : 'left out; click to show this layer'}
       onclick={onswitch}><Icon name={layer.on ? 'eye' : 'eye off'} /></button
     >
-    <DragNumber
-      value={Math.round(layer.opacity * 100)}
-      label="opacity of {layer.name}"
-      unit="%"
-      low={0}
-      high={100}
-      whole
-      oninput={(value) => onopacity(value / 100, false)}
-      onchange={(value) => onopacity(value / 100, true)}
-    />
+    {#if typeof layer.opacity === 'number'}
+      <DragNumber
+        value={Math.round(layer.opacity * 100)}
+        label="opacity of {layer.name}"
+        unit="%"
+        low={0}
+        high={100}
+        whole
+        oninput={(value) => onopacity(value / 100, false)}
+        onchange={(value) => onopacity(value / 100, true)}
+      />
+      {#if named.length}
+        <Choice
+          named
+          value=""
+          label="what stands for the opacity of {layer.name}"
+          title="a named number"
+          options={[{ value: '', text: '▾' }, ...named]}
+          onchange={(number) => number && onopacity({ number, times: 1, plus: 0 }, true)}
+        />
+      {/if}
+    {:else}
+      <NumberOrNamed
+        value={layer.opacity}
+        label="opacity of {layer.name}"
+        unit=""
+        low={0}
+        high={1}
+        whole={false}
+        offers
+        oninput={(value) => onopacity(value as Layer['opacity'], false)}
+        onchange={(value) => onopacity(value as Layer['opacity'], true)}
+      />
+    {/if}
     <button class="plain remove" title="copy the layer, to paste it in another look or shot" onclick={oncopy}
       >copy</button
     >

@@ -111,9 +111,10 @@
   function rename(layer: Layer, index: number, name: string) {
     commit([{ op: 'replace', path: at(index, 'name'), value: name }], `rename ${layer.name}`);
   }
-  function setOpacity(layer: Layer, index: number, share: number, done: boolean) {
+  function setOpacity(layer: Layer, index: number, share: Layer['opacity'], done: boolean) {
     const patch: Operation[] = [{ op: 'replace', path: at(index, 'opacity'), value: share }];
-    if (done) commit(patch, `${layer.name}: opacity ${Math.round(share * 100)} %`);
+    const shown = typeof share === 'number' ? `${Math.round(share * 100)} %` : `number ${share.number}`;
+    if (done) commit(patch, `${layer.name}: opacity ${shown}`);
     else shot.preview(patch);
   }
 </script>

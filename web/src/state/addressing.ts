@@ -61,7 +61,8 @@ export function patchByPosition(document: unknown, patch: Operation[]): Operatio
   return made;
 }
 
-function pathByPosition(document: unknown, path: string): string | null {
+/** The same pointer by positions, for where things stand now; `null` where something it names is gone. */
+export function pathByPosition(document: unknown, path: string): string | null {
   let here: unknown = document;
   const tokens: string[] = [];
   for (const token of parts(path)) {

@@ -10,6 +10,7 @@ const document = {
     { name: 'other', value: 1 },
   ],
   looks: [{ name: 'a', layers: [{ name: 'l', where: { steps: [{ op: 'noise', params }] }, channels: {} }] }],
+  number_uses: [],
   signals: [{ name: 's', recipe: { steps: [{ op: 'noise', params: { size: { number: 'other' } } }] } }],
 } as unknown as Shot;
 const first = (made: Shot) => made.looks[0]?.layers[0]?.where?.steps[0]?.params as typeof params;

@@ -1,5 +1,7 @@
 /** Named numbers: made, renamed and taken away with everything that uses them. */
 import type { Json, Operation, Shot } from '../api/client';
+import { pathByPosition } from './addressing';
+import { valueOf } from './numberUses';
 import { pointer } from './pointer';
 import { freeName } from './setEdits';
 
@@ -52,7 +54,7 @@ export function usesOfNumber(document: Shot, name: string): { path: (string | nu
   return found;
 }
 
-export function addedNumber(document: Shot, look: string): { name: string; patch: Operation[] } {
+export function addedNumber(document: Shot, look: string | null): { name: string; patch: Operation[] } {
   const name = freeName(
     'number',
     document.numbers.map((each) => each.name),
@@ -80,6 +82,10 @@ export function renamedNumber(
     path: pointer(...use.path),
     value: formulaWith(use.text, old, `number("${name}")`),
   }));
+  document.number_uses.forEach((use, at) => {
+    if (use.number === old)
+      uses.push({ op: 'replace', path: pointer('number_uses', at, 'number'), value: name });
+  });
   return {
     name,
     patch: [{ op: 'replace', path: pointer('numbers', index, 'name'), value: name }, ...uses, ...formulas],
@@ -100,5 +106,15 @@ export function removedNumber(document: Shot, index: number): Operation[] {
     path: pointer(...use.path),
     value: formulaWith(use.text, number.name, String(number.value)),
   }));
-  return [...uses, ...formulas, { op: 'remove', path: pointer('numbers', index) }];
+  // Those outside of recipes go from the last to the first: positions of the others stay.
+  const outside = document.number_uses
+    .map((use, at) => ({ use, at }))
+    .filter(({ use }) => use.number === number.name)
+    .reverse()
+    .flatMap(({ use, at }): Operation[] => {
+      const path = pathByPosition(document, use.at);
+      const kept: Operation[] = path ? [{ op: 'replace', path, value: valueOf(use, number) }] : [];
+      return [...kept, { op: 'remove', path: pointer('number_uses', at) }];
+    });
+  return [...uses, ...formulas, ...outside, { op: 'remove', path: pointer('numbers', index) }];
 }

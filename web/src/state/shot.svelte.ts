@@ -13,6 +13,7 @@ import {
   type Vocabulary,
 } from '../api/client';
 import { live } from './live.svelte';
+import { withoutLost } from './numberUses';
 import { notices } from './notices.svelte';
 import { applied, patchById, patchByPosition } from './addressing';
 import { shown } from '../fields/numbers';
@@ -183,7 +184,8 @@ class OpenShot {
   }
 
   /** Save a change. Changes made one after the other wait for each other, each against what the last one gave. */
-  commit(patch: Operation[], label: string): Promise<void> {
+  commit(wanted: Operation[], label: string): Promise<void> {
+    const patch = this.withoutLostUses(wanted);
     const dragged = this.basedOn;
     // Whatever is saved before this one has its turn, what it names stays the same.
     const named = this.saved ? patchById(withPending(this.saved, this.pending), patch) : patch;
@@ -195,6 +197,13 @@ class OpenShot {
     this.draft = [];
     if (shown) this.pending = [...this.pending, named];
     return this.send(named, label, dragged);
+  }
+
+  /** A change, and the uses of numbers taken away whose places it takes away. */
+  private withoutLostUses(patch: Operation[]): Operation[] {
+    if (!this.saved?.number_uses.length || !patch.some((each) => each.op === 'remove')) return patch;
+    const after = drafted(withPending(this.saved, this.pending), patch);
+    return [...patch, ...withoutLost(after)];
   }
 
   private send(named: Operation[], label: string, dragged: number): Promise<void> {

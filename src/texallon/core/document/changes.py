@@ -37,7 +37,7 @@ def changes(old: Any, new: Any) -> list[str]:
     new : object
         Parsed JSON after.
     """
-    lines = list(_walk(old, new, ()))
+    lines = [*_walk(_without_uses(old), _without_uses(new), ()), *_uses(old, new)]
     return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
 
 
@@ -85,6 +85,23 @@ def in_words(document: Any, path: str) -> str:
         elif token not in SILENT:
             words.append(_word(token))
     return _where(tuple(words))
+
+
+def _without_uses(document: Any) -> Any:
+    if not isinstance(document, dict):
+        return document
+    return {key: each for key, each in document.items() if key != "number_uses"}
+
+
+def _uses(old: Any, new: Any) -> Iterator[str]:
+    before, after = ({use["at"]: use for use in each.get("number_uses", [])} for each in (old, new))
+    for at in before.keys() - after.keys():
+        yield f"{in_words(old, at)} does not follow {before[at]['number']} any more"
+    for at, use in after.items():
+        if at not in before:
+            yield f"{in_words(new, at)} follows the number {use['number']}"
+        else:
+            yield from _walk(before[at], use, (in_words(new, at), "named number"))
 
 
 def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:

@@ -26,6 +26,7 @@ LISTS = frozenset(
         "light_groups",
         "signals",
         "numbers",
+        "number_uses",
         "views",
     }
 )

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from texallon.core.document.base import Fraction, Model, Name
 from texallon.core.document.ids import Identified
+from texallon.core.document.number_ref import NumberRef
 from texallon.core.document.recipe import Recipe
 from texallon.core.document.space import Space
 
@@ -46,10 +47,17 @@ class Layer(Identified):
 
     name: Name
     on: bool = True
-    opacity: Fraction = Field(1.0, description="Scales the mask.")
+    opacity: Fraction | NumberRef = Field(1.0, description="Scales the mask; may be a named number.")
     where: Recipe | None = Field(None, description="The mask; none means everywhere.")
     channels: dict[str, ChannelValue] = Field(default_factory=dict, description="By channel name (OpenPBR Surface).")
     look: LookRef | None = Field(None, description="Another look, in place of channels of the layer's own.")
+
+    @property
+    def plain_opacity(self) -> float:
+        """Its opacity where named numbers have their values, as in a resolved shot; raises `TypeError` elsewhere."""
+        if isinstance(self.opacity, NumberRef):
+            raise TypeError(f"the opacity of {self.name} names a number that has not got its value yet")
+        return self.opacity
 
     @model_validator(mode="after")
     def _either(self) -> "Layer":

@@ -5,11 +5,12 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from texallon.core.document.base import Finite, Model, Name
+from texallon.core.document.base import Finite, Name
 from texallon.core.document.ids import Identified
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.names import nearest
 from texallon.core.document.number_in_formula import formula_with, numbers_in_formula
+from texallon.core.document.number_ref import NumberRef, is_number_ref
 from texallon.core.document.problem import Path, Problem, pointer
 from texallon.core.document.recipe import Recipe, Signal, Step
 
@@ -24,25 +25,7 @@ class NamedNumber(Identified):
     high: Finite | None = Field(None, description="The most that it is dragged to.")
     note: Annotated[str, Field(max_length=400)] = ""
     look: Name | None = Field(None, description="The look whose knob it is; of the whole shot where none is named.")
-
-
-class NumberRef(Model):
-    """A named number in a parameter's place: its value times `times`, plus `plus`."""
-
-    number: Name
-    times: Finite = 1.0
-    plus: Finite = 0.0
-
-
-def is_number_ref(value: Any) -> bool:
-    """Whether a parameter's value names a number.
-
-    Parameters
-    ----------
-    value : object
-        Of a parameter.
-    """
-    return isinstance(value, dict) and "number" in value and value.keys() <= {"number", "times", "plus"}
+    project: bool = Field(False, description="Whether it is one number in all shots of the project.")
 
 
 def with_numbers(
@@ -82,7 +65,7 @@ def number_problems(
     looks : sequence of Look
         Of the shot.
     """
-    known = {each.name for each in numbers}
+    known = {each.name: each.value for each in numbers}
     names = {look.name for look in looks}
     for index, each in enumerate(numbers):
         if each.look is not None and each.look not in names:
@@ -91,6 +74,17 @@ def number_problems(
             )
         if each.low is not None and each.high is not None and each.low >= each.high:
             yield Problem(pointer("numbers", index, "low"), "the range has no extent", "low is less than high")
+        if each.project and each.look is not None:
+            yield Problem(pointer("numbers", index, "look"), "a number of the project is no look's own", "no look")
+    for layer, path in _layers(looks):
+        if isinstance(layer.opacity, NumberRef) and layer.opacity.number not in known:
+            number = layer.opacity.number
+            yield Problem(pointer(*path, "opacity"), f"there is no number “{number}”", nearest(number, known))
+        elif isinstance(layer.opacity, NumberRef):
+            wanted = layer.opacity.value_of(known[layer.opacity.number])
+            if not 0 <= wanted <= 1:
+                reason = f"“{layer.opacity.number}” would make the opacity of “{layer.name}” {wanted:.6g}"
+                yield Problem(pointer(*path, "opacity"), reason, "between 0 and 1")
     for recipe, path in _recipes(signals, looks):
         for number, at in _refs([step.params for step in recipe.steps], (*path, "steps")):
             if number not in known:
@@ -100,13 +94,17 @@ def number_problems(
 def _recipes(signals: Sequence[Signal], looks: Sequence[Look]) -> Iterator[tuple[Recipe, Path]]:
     for index, signal in enumerate(signals):
         yield signal.recipe, ("signals", index, "recipe")
+    for layer, at in _layers(looks):
+        if layer.where is not None:
+            yield layer.where, (*at, "where")
+        for name, entry in layer.channels.items():
+            yield entry.recipe, (*at, "channels", name, "recipe")
+
+
+def _layers(looks: Sequence[Look]) -> Iterator[tuple[Layer, Path]]:
     for look_index, look in enumerate(looks):
         for index, layer in enumerate(look.layers):
-            at: Path = ("looks", look_index, "layers", index)
-            if layer.where is not None:
-                yield layer.where, (*at, "where")
-            for name, entry in layer.channels.items():
-                yield entry.recipe, (*at, "channels", name, "recipe")
+            yield layer, ("looks", look_index, "layers", index)
 
 
 def _refs(steps: list[dict[str, Any]], path: Path) -> Iterator[tuple[str, Path]]:
@@ -144,7 +142,10 @@ def _is(old: Any, new: Any) -> bool:
 def _layer(layer: Layer, values: Mapping[str, float]) -> Layer:
     where = None if layer.where is None else _recipe(layer.where, values)
     channels = {name: _same_or(entry, recipe=_recipe(entry.recipe, values)) for name, entry in layer.channels.items()}
-    made: Layer = _same_or(layer, where=where, channels=channels)
+    opacity = layer.opacity
+    if isinstance(opacity, NumberRef) and opacity.number in values:
+        opacity = opacity.value_of(values[opacity.number])
+    made: Layer = _same_or(layer, where=where, channels=channels, opacity=opacity)
     return made
 
 
@@ -184,3 +185,62 @@ def _formula(params: dict[str, Any], values: Mapping[str, float]) -> dict[str, A
         return params
     written = {name: f"({value!r})" for name, value in values.items()}
     return {**params, "expression": formula_with(text, written.get)}
+
+
+def project_numbers(document: Mapping[str, Any]) -> list[Any]:
+    """The numbers that a shot has in common with its project's other shots.
+
+    Parameters
+    ----------
+    document : mapping
+        A shot as parsed JSON.
+    """
+    return [each for each in document.get("numbers", []) if each.get("project")]
+
+
+def with_project_numbers(document: Mapping[str, Any], shared: Sequence[Any]) -> dict[str, Any]:
+    """A shot with the project's numbers in the place of those that it had in common so far.
+
+    Those that stay keep their places among the shot's own; new ones come after them.
+
+    Parameters
+    ----------
+    document : mapping
+        A shot as parsed JSON.
+    shared : sequence
+        Numbers of the project.
+
+    Examples
+    --------
+    >>> shared = [{"name": "hue", "project": True}]
+    >>> with_project_numbers({"numbers": [{"name": "own"}, {"name": "old", "project": True}]}, shared)
+    {'numbers': [{'name': 'own'}, {'name': 'hue', 'project': True}]}
+    """
+    new = {each["name"]: each for each in shared}
+    kept = [new.pop(each["name"], None) if each.get("project") else each for each in document.get("numbers", [])]
+    return {**document, "numbers": [*(each for each in kept if each is not None), *new.values()]}
+
+
+def used_numbers(part: Any) -> set[str]:
+    """The names of numbers that a part of a document uses, in parameters, formulas and uses outside of recipes.
+
+    Parameters
+    ----------
+    part : object
+        Parsed JSON.
+
+    Examples
+    --------
+    >>> sorted(used_numbers([{"size": {"number": "a", "times": 2}}, {"expression": 'number("b")'}]))
+    ['a', 'b']
+    """
+    if isinstance(part, list):
+        return set[str]().union(*map(used_numbers, part))
+    if not isinstance(part, dict):
+        return set()
+    found = set[str]().union(*map(used_numbers, part.values()))
+    if is_number_ref({key: each for key, each in part.items() if key not in ("at", "id")}):
+        found.add(str(part["number"]))
+    if isinstance(part.get("expression"), str):
+        found.update(numbers_in_formula(part["expression"]))
+    return found

@@ -8,11 +8,14 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.camera import Camera
 from texallon.core.document.carried_looks import carrying_problems
 from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
+from texallon.core.document.light import Light
 from texallon.core.document.named_number import number_problems
 from texallon.core.document.names import duplicates, nearest
+from texallon.core.document.number_use import PLACES, number_use_problems, with_number_uses
 from texallon.core.document.parents import parent_problems
 from texallon.core.document.problem import DocumentError, Problem, pointer
 from texallon.core.document.shot import SCHEMA, Shot
@@ -141,11 +144,20 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         for part_index, part in enumerate(item.parts):
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
     yield from number_problems(shot.numbers, shot.signals, shot.looks)
+    members = {name: getattr(shot, name) for name in PLACES}
+    misused = list(number_use_problems(members, shot.numbers, shot.number_uses))
+    yield from misused
+    if not misused:
+        placed = with_number_uses(members, shot.numbers, shot.number_uses)
+        yield from _aim_problems(placed["camera"], placed["lights"])
     yield from parent_problems(
         {"objects": shot.objects, "locators": shot.locators, "object_groups": shot.object_groups}
     )
-    if shot.camera.position == shot.camera.target:
+
+
+def _aim_problems(camera: Camera, lights: list[Light]) -> Iterator[Problem]:
+    if camera.position == camera.target:
         yield Problem("/camera/target", "the camera stands on the point it looks at", "move one of them")
-    for index, light in enumerate(shot.lights):
+    for index, light in enumerate(lights):
         if light.position == light.target:
             yield Problem(pointer("lights", index, "target"), "the light stands on the point it faces")

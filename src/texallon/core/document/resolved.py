@@ -7,6 +7,7 @@ from pydantic import Field
 from texallon.core.derived import content_key
 from texallon.core.document.carried_looks import CarriedLooks, carried_looks
 from texallon.core.document.named_number import with_numbers
+from texallon.core.document.number_use import with_number_uses
 from texallon.core.document.shot import Shot
 
 
@@ -69,4 +70,5 @@ def resolve(shot: Shot, frame: float | None = None) -> ResolvedShot:
     members = {name: getattr(shot, name) for name in Shot.model_fields}
     if shot.numbers:
         members["signals"], members["looks"] = with_numbers(shot.numbers, shot.signals, shot.looks)
+        members = with_number_uses(members, shot.numbers, shot.number_uses)
     return ResolvedShot.model_construct(**members, time=Time(at, (at - first) / shot.frames.rate))

@@ -83,8 +83,9 @@ def gathered(
         for each in document.get("numbers", [])
         if each["name"] in wanted or each.get("look") in {look["name"] for look in looks}
     ]
+    kept_looks = {None, *(look["name"] for look in looks)}
     parts["numbers"] = [
-        each if each.get("look") in {None, *(look["name"] for look in looks)} else {**each, "look": None}
+        {**each, "project": False, "look": each.get("look") if each.get("look") in kept_looks else None}
         for each in parts["numbers"]
     ]
     locators = {each["name"]: each for each in document.get("locators", [])}

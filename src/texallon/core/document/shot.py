@@ -14,6 +14,7 @@ from texallon.core.document.limits import Limits
 from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.named_number import NamedNumber
+from texallon.core.document.number_use import NumberUse
 from texallon.core.document.object import Object
 from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.recipe import Signal
@@ -56,5 +57,8 @@ class Shot(Model):
     object_groups: list[ObjectGroup] = Field(default_factory=list, max_length=256)
     objects: list[Object] = Field(default_factory=list, max_length=1024)
     numbers: list[NamedNumber] = Field(default_factory=list, max_length=256)
+    number_uses: list[NumberUse] = Field(
+        default_factory=list, max_length=1024, description="Places outside of recipes that take named numbers."
+    )
     signals: list[Signal] = Field(default_factory=list, max_length=256)
     looks: list[Look] = Field(min_length=1, max_length=256)

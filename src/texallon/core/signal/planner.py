@@ -260,7 +260,7 @@ class Planner:
         """A channel's value after some layers, one after the other over what lies below."""
         value = below
         for index, layer in enumerate(layers):
-            if not layer.on or layer.opacity == 0:
+            if not layer.on or layer.plain_opacity == 0:
                 continue
             here = (*at, "layers", index)
             if layer.look is not None:
@@ -271,10 +271,10 @@ class Planner:
                 own, mode = self.layer_channel(layer, name, here, scope), layer.channels[name].blend
             else:
                 continue
-            if layer.where is None and layer.opacity == 1 and mode is Blend.replace and self._fills(own, name):
+            if layer.where is None and layer.plain_opacity == 1 and mode is Blend.replace and self._fills(own, name):
                 value = own  # it covers all: nothing is to be blended
                 continue
-            blend = LayerBlend(mode=mode, opacity=layer.opacity)
+            blend = LayerBlend(mode=mode, opacity=layer.plain_opacity)
             value = self._add(blend, value, {"value": own, "mask": self.mask(layer, here, scope)})
         return value
 

@@ -144,7 +144,7 @@ class ReadingPlan:
             mask = self._steps(layer.where, (*at, "where"), values, points)
             last = mask[-1].value[0]
             weight = min(max(last, 0.0), 1.0) if last == last else 0.0
-        weight *= layer.opacity if layer.on else 0.0
+        weight *= layer.plain_opacity if layer.on else 0.0
         channels = []
         for name, entry in layer.channels.items():
             steps = self._steps(entry.recipe, (*at, "channels", name, "recipe"), values, points)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from texallon.core.document.channels import CHANNELS
-from texallon.core.document.named_number import NumberRef
+from texallon.core.document.number_ref import NumberRef
 from texallon.core.document.shot import Shot
 from texallon.core.ops.op import Op
 from texallon.core.ops.registry import ops

@@ -1,4 +1,4 @@
-"""Signals belong to the project: what changes them in one shot changes all its shots, in one transaction.
+"""Signals belong to the project, and numbers that say so: what changes them in one shot changes all its shots, in one transaction.
 
 Revisions added together carry a common mark, and are taken back together by the window that made the change.
 """
@@ -6,12 +6,13 @@ Revisions added together carry a common mark, and are taken back together by the
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlmodel import Session, select
 
 from texallon.core.document import DocumentError, Problem
 from texallon.core.document.ids import without_ids
+from texallon.core.document.named_number import project_numbers, with_project_numbers
 from texallon.core.signal import sharing
 from texallon.store.records import NO_WINDOW, Current, Who
 from texallon.store.revisions import advance, changed_by, checked, current_of, project_heads, revision_of
@@ -21,15 +22,31 @@ Change = Callable[[int, dict[str, Any]], dict[str, Any]]
 """From a shot's id and its document to a changed one."""
 
 
-def share_signals(session: Session, head: RevisionRow, new: RevisionRow) -> tuple[int, ...]:
-    """Where a revision changes the shared signals, give them to the project's other shots; gives their ids.
+class Common(NamedTuple):
+    """What all shots of a project have in common: its signals, and its numbers."""
+
+    signals: list[Any]
+    numbers: list[Any]
+
+    @staticmethod
+    def of(document: dict[str, Any]) -> "Common":
+        """What a shot has in common with its project's others."""
+        return Common(document["signals"], project_numbers(document))
+
+    def within(self, document: dict[str, Any]) -> dict[str, Any]:
+        """A shot's document with this in the place of what it had in common so far."""
+        return {**with_project_numbers(document, self.numbers), "signals": self.signals}
+
+
+def share_what_is_common(session: Session, head: RevisionRow, new: RevisionRow) -> tuple[int, ...]:
+    """Where a revision changes the project's signals or numbers, give them to its other shots; gives their ids.
 
     Raises `DocumentError` where another shot would not be valid any more, naming it.
     """
-    signals = new.document["signals"]
-    if signals == head.document["signals"]:
+    common = Common.of(new.document)
+    if common == Common.of(head.document):
         return ()
-    return change_others(session, new, lambda _, document: {**document, "signals": signals})
+    return change_others(session, new, lambda _, other: common.within(other))
 
 
 def change_others(session: Session, new: RevisionRow, change: Change) -> tuple[int, ...]:
@@ -77,15 +94,23 @@ def change_all(session: Session, head: RevisionRow, who: Who, change: Callable[[
     return replace(current_of(session, head.shot_id, who.window), also=also)
 
 
-def take_in_signals(session: Session, project_id: int, document: dict[str, Any]) -> dict[str, Any]:
-    """A new shot's document with the project's signals added, and its own given to the project's other shots.
+def take_in_what_is_common(session: Session, project_id: int, document: dict[str, Any]) -> dict[str, Any]:
+    """A new shot's document with the project's signals and numbers added, and its own given to the project's other shots.
 
-    One of its own that is called as another of the project but made differently gets a number after its name.
+    A signal of its own that is called as another of the project but made differently gets a number after its name; a number of the project
+    that it has a value of its own for has the project's.
     """
     first = session.exec(select(ShotRow).where(ShotRow.project_id == project_id)).first()
     if first is None:
         return document
-    shared = revision_of(session, first.id or 0, first.head).document["signals"]
+    head = revision_of(session, first.id or 0, first.head)
+    shared, numbers = head.document["signals"], project_numbers(head.document)
+    known = {each["name"] for each in numbers}
+    numbers = [*numbers, *(each for each in project_numbers(document) if each["name"] not in known)]
+    own_names = {each["name"] for each in document.get("numbers", [])}
+    if taken_names := own_names & known - {each["name"] for each in project_numbers(document)}:
+        raise DocumentError([Problem("/numbers", f"the project has a number “{min(taken_names)}” too", "another name")])
+    document = with_project_numbers(document, numbers)
     recipes = {signal["name"]: signal["recipe"] for signal in shared}
     for name in [signal["name"] for signal in document["signals"]]:
         own = next(signal["recipe"] for signal in document["signals"] if signal["name"] == name)
@@ -94,11 +119,12 @@ def take_in_signals(session: Session, project_id: int, document: dict[str, Any])
             new = next(f"{name[:70]} {number}" for number in range(2, 1000) if f"{name[:70]} {number}" not in taken)
             document = sharing.rename(document, name, new)
     added = [signal for signal in document["signals"] if signal["name"] not in recipes]
-    if added:
-        head = revision_of(session, first.id or 0, first.head)
-        label = "signals of a new shot"
-        wider = {**head.document, "signals": [*shared, *added]}
-        new_row = RevisionRow(shot_id=head.shot_id, number=0, document=wider, label=label, window=NO_WINDOW)
-        change_others(session, new_row, lambda _, each: {**each, "signals": [*shared, *added]})
+    if added or len(numbers) > len(known):
+        wider = Common([*shared, *added], numbers)
+        label = "signals of a new shot" if added else "numbers of a new shot"
+        new_row = RevisionRow(
+            shot_id=head.shot_id, number=0, document=wider.within(head.document), label=label, window=NO_WINDOW
+        )
+        change_others(session, new_row, lambda _, each: wider.within(each))
         advance(session, head, new_row)
     return {**document, "signals": [*shared, *added]}
