@@ -143,3 +143,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         progress(number, len(stages), name)
         stage()
     progress(len(stages), len(stages), "done")
+
+
+if __name__ == "__main__":
+    warm_up()

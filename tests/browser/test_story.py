@@ -243,9 +243,11 @@ def test_a_snapshot_is_kept_compared_by_a_wipe_and_restored(bench: Bench) -> Non
     page = bench.page
     bench.full()
     page.get_by_role("button", name="history 0").click()
-    page.get_by_placeholder("name, such as").fill("wet rim")
-    page.get_by_role("button", name="Keep", exact=True).click()
-    expect(page.get_by_text("wet rim")).to_be_visible()
+    page.get_by_role("button", name="Keep this picture").click()
+    expect(page.get_by_label("name of the snapshot")).to_be_focused()
+    page.keyboard.type("wet rim")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="rename the snapshot wet rim")).to_be_visible()
     page.keyboard.press("Escape")
     page.get_by_role("switch", name="wet on or off").click()
     bench.saved(2)
@@ -268,6 +270,13 @@ def test_a_snapshot_is_kept_compared_by_a_wipe_and_restored(bench: Bench) -> Non
     page.get_by_label("way of comparing").select_option("flicker")
     expect(snapshot).to_be_hidden()
     expect(snapshot).to_be_visible()
+    page.get_by_label("way of comparing").select_option("beside")
+    stage = page.get_by_label("stage", exact=True).bounding_box()
+    now = bench.canvas.bounding_box()
+    handle = page.get_by_role("slider", name=re.compile("^locator waterline")).bounding_box()
+    assert stage and now and handle
+    assert now["x"] > stage["x"] + stage["width"] * 0.49 and now["width"] < stage["width"] * 0.51
+    assert now["x"] < handle["x"] < now["x"] + now["width"], "handles lie over the picture that they belong to"
     page.get_by_label("changes since wet rim").click()
     expect(page.get_by_text("basin stone · wet · on on → off")).to_be_visible()
     page.get_by_role("button", name="restore", exact=True).click()

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, square, step
-from texallon.core.ops.filtered import Filtered
+from texallon.core.ops.filtered import NODES, Filtered, at_width
 from texallon.core.ops.pyramid import make_pyramid
 from texallon.core.ops.registry import ops
 from texallon.core.render.render_frame import render_frame
@@ -167,3 +167,12 @@ def test_the_mean_of_variants_is_a_number_where_they_are(variants: list[float], 
     out = np.empty((1, 1), np.float32)
     mean_of_variants(each, out)
     assert out[0, 0] == pytest.approx(np.float32(mean), rel=1e-6, nan_ok=True)
+
+
+@pytest.mark.parametrize("width", [31.9, 32.0, 33.0, 1e3, 1e9, np.inf])
+def test_a_width_beyond_the_table_takes_its_last_value_and_reads_no_further(width: float) -> None:
+    # A value read beyond the table counts 0 times, which is no number where it is none: it made pictures differ now and then.
+    memory = np.full(NODES.shape[0] + 64, np.nan, np.float32)
+    memory[: NODES.shape[0]] = np.linspace(0, 1, NODES.shape[0])
+    found = at_width(np.full(8, width, np.float32), memory[: NODES.shape[0]])
+    assert found == pytest.approx(np.full(8, 1.0 if width >= 32 else 0.9999), abs=1e-3)

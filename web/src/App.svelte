@@ -110,10 +110,10 @@
         : 'minmax(0, min(46%, 420px))',
   );
   const rows = $derived(
-    `40px minmax(0, ${layout.kept.dock === null ? 1 : 1 - layout.kept.dock}fr) 1px ${dock} 28px`,
+    `auto minmax(0, ${layout.kept.dock === null ? 1 : 1 - layout.kept.dock}fr) 1px ${dock} 28px`,
   );
   const columns = $derived(
-    `${layout.kept.set ? `${layout.kept.setWidth}px 1px ` : ''}minmax(0, 1fr) 1px minmax(0, ${layout.kept.sheetWidth}px)`,
+    `${layout.kept.set ? `min(${layout.kept.setWidth}px, 30vw) 1px ` : ''}minmax(240px, 1fr) 1px minmax(0, ${layout.kept.sheetWidth}px)`,
   );
 
   $effect(() => live.setPlace(bench.opened ? `${bench.look} · ${bench.opened.title}` : ''));
@@ -124,8 +124,10 @@
 
   function key(event: KeyboardEvent) {
     const target = event.target as HTMLElement;
-    if (target.closest?.('input, textarea, select')) return;
     const command = event.ctrlKey || event.metaKey;
+    if (target.closest?.('input, textarea')) return;
+    // In lists and menus letters find their entries.
+    if (!command && target.closest?.('select, [role="menu"]')) return;
     if (command && event.key.toLowerCase() === 'z') {
       event.preventDefault();
       const again = event.shiftKey;

@@ -30,6 +30,13 @@ RETRY_AFTER = 2
 """Seconds after which to ask again while the database is started."""
 
 
+class MendItem(BaseModel):
+    """A change that would make it right: a JSON Patch for the document as it was refused, by positions."""
+
+    label: str
+    patch: list[dict[str, Any]]
+
+
 class ProblemItem(BaseModel):
     """One thing that is wrong, and where (JSON Pointer)."""
 
@@ -37,6 +44,7 @@ class ProblemItem(BaseModel):
     reason: str
     hint: str = ""
     character: int | None = None
+    mends: list[MendItem] = []
 
 
 class ConflictItem(BaseModel):

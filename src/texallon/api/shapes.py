@@ -123,6 +123,10 @@ class SnapshotRequest(BaseModel):
     session: str = Field(min_length=1, max_length=64, description="The window whose picture is kept.")
 
 
+class SnapshotName(BaseModel):
+    name: str = Field(min_length=1, max_length=80)
+
+
 class SnapshotItem(BaseModel):
     id: int
     name: str

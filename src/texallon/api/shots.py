@@ -24,6 +24,7 @@ from texallon.api.shapes import (
     SignalRename,
     SnapshotItem,
     SnapshotList,
+    SnapshotName,
     SnapshotPath,
     SnapshotRequest,
 )
@@ -182,6 +183,16 @@ def make_shots(store: ShotStore, files: FileStore, windows: Windows) -> APIBluep
         response = jsonify(_item(store.snapshot(path.shot_id, number)))
         response.status_code = 201
         return response
+
+    @routes.patch(
+        "/<int:shot_id>/snapshots/<int:snapshot_id>",
+        responses={"200": SnapshotItem, "404": ProblemBody, "422": ProblemBody},
+        operation_id="rename_snapshot",
+    )
+    def rename_snapshot(path: SnapshotPath, body: SnapshotName) -> Response:
+        """Call a snapshot otherwise."""
+        store.rename_snapshot(path.shot_id, path.snapshot_id, body.name)
+        return jsonify(_item(store.snapshot(path.shot_id, path.snapshot_id)))
 
     @routes.get("/<int:shot_id>/snapshots/<int:snapshot_id>/picture", operation_id="snapshot_picture")
     def snapshot_picture(path: SnapshotPath) -> Response:

@@ -253,6 +253,7 @@ class ProblemItem(Message):
     reason: str
     hint: str = ""
     character: int | None = None
+    mends: list[dict[str, Any]] = []
 
 
 class ProblemMessage(_ToPage):

@@ -70,6 +70,16 @@ class KeptBeside:
                 raise NotFoundError(f"there is no snapshot {snapshot_id} of this shot")
             return row
 
+    def rename_snapshot(self, shot_id: int, snapshot_id: int, name: str) -> None:
+        """Call a snapshot otherwise; raises `NotFoundError`."""
+        with Session(self.engine) as session:
+            row = session.get(SnapshotRow, snapshot_id)
+            if row is None or row.shot_id != shot_id:
+                raise NotFoundError(f"there is no snapshot {snapshot_id} of this shot")
+            row.name = name
+            session.add(row)
+            session.commit()
+
     def remember_file(self, sha256: str, name: str, kind: str, size: int, author: str = "") -> None:
         """Note a file of the folder; one that is brought in again stays that of whoever was first."""
         with Session(self.engine) as session:

@@ -147,11 +147,11 @@
   header {
     display: flex;
     align-items: center;
-    gap: 11px;
-    padding: 0 14px;
-    height: 40px;
+    gap: 4px 11px;
+    padding: 4px 14px;
+    min-height: 40px;
     border-bottom: 1px solid var(--line);
-    overflow: hidden;
+    flex-wrap: wrap;
     white-space: nowrap;
   }
   .brand {
@@ -203,6 +203,13 @@
     flex-shrink: 1;
     overflow: hidden;
     text-overflow: ellipsis;
+  }
+  /* Where there is room for one row it is one: what says least gives way first. */
+  @media (min-width: 1101px) {
+    header {
+      flex-wrap: nowrap;
+      overflow: hidden;
+    }
   }
   .gap {
     flex: 1;

@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Response, Values } from '../api/live';
   import { percent, shown, tidy } from '../fields/numbers';
+  import { spread } from './labels';
 
   type HandleOf = { name: string; value: number };
   type Props = {
@@ -73,6 +74,19 @@
     });
     return { below: below / values.count, above: above / values.count };
   });
+
+  let breadth = $state(200);
+  /** The lowest, mean and highest value, each under its place on the axis. */
+  const labels = $derived(
+    spread(
+      [
+        { at: values.low, text: shown(values.low, 2), tip: 'the lowest value that comes in' },
+        { at: values.mean, text: `mean ${shown(values.mean, 2)}`, tip: 'the mean of what comes in' },
+        { at: values.high, text: shown(values.high, 2), tip: 'the highest value that comes in' },
+      ].map(({ at, ...label }) => ({ ...label, at: (place(at) / W) * breadth })),
+      breadth,
+    ),
+  );
 
   /** Set both ends of a range to the data, the way round it was. */
   function fit(low: number, high: number) {
@@ -162,10 +176,10 @@
       </g>
     {/each}
   </svg>
-  <div class="ends mono">
-    <span>{shown(values.low, 2)}</span><span>mean {shown(values.mean, 2)}</span><span
-      >{shown(values.high, 2)}</span
-    >
+  <div class="ends mono" bind:clientWidth={breadth}>
+    {#each labels as label, index (index)}
+      <span style:left="{label.left}px" title={label.tip}>{label.text}</span>
+    {/each}
   </div>
   <div class="note">
     <span>
@@ -243,10 +257,14 @@
     fill: var(--amber-bright);
   }
   .ends {
-    display: flex;
-    justify-content: space-between;
+    position: relative;
+    height: 16px;
     font-size: 12px;
     color: var(--quiet);
+  }
+  .ends span {
+    position: absolute;
+    white-space: nowrap;
   }
   .note {
     font-size: 12px;

@@ -4,7 +4,9 @@
   import { Search } from 'carbon-components-svelte';
   import type { Json, Op } from '../api/client';
   import { root } from '../api/root';
+  import Icon from '../fields/Icon.svelte';
   import { clipboard } from '../state/clipboard.svelte';
+  import { pickedOps } from '../state/pickedOps.svelte';
   import { shot } from '../state/shot.svelte';
 
   type Props = {
@@ -32,6 +34,22 @@
       .filter((op) => op.kind === kind && rank(op) < 3)
       .sort((a, b) => rank(a) - rank(b) || (word ? 0 : a.category.localeCompare(b.category))),
   );
+  type Listed = { op: Op; heading: string };
+  /** Under headings while nothing is typed: favourites and those used last stand first, and in their places again. */
+  const listed = $derived.by((): Listed[] => {
+    if (word) return found.map((op) => ({ op, heading: '' }));
+    const named = (names: string[], heading: string) =>
+      names.flatMap((name) => found.filter((op) => op.name === name).map((op) => ({ op, heading })));
+    return [
+      ...named(pickedOps.favourites, 'favourites'),
+      ...named(pickedOps.last, 'used last'),
+      ...found.map((op) => ({ op, heading: op.category })),
+    ];
+  });
+  function pick(op: Op) {
+    pickedOps.picked(op.name);
+    onpick(op);
+  }
   /** Shared signals are found by their names, as sources. */
   const signals = $derived(
     onsignal && kind === 'source'
@@ -75,8 +93,9 @@
   onkeydown={(event) => {
     event.stopPropagation();
     if (event.key === 'Escape') onclose();
-    else if (event.key === 'Enter' && found[0]) onpick(found[0]);
-    else if (event.key === 'Enter' && signals[0]) onsignal?.(signals[0].name);
+    else if (event.key === 'Enter' && (event.target as HTMLElement).tagName !== 'BUTTON' && listed[0])
+      pick(listed[0].op);
+    else if (event.key === 'Enter' && !listed[0] && signals[0]) onsignal?.(signals[0].name);
   }}
 >
   <Search size="sm" placeholder={PROMPTS[kind]} bind:value={wanted} />
@@ -98,15 +117,22 @@
         </button>
       </li>
     {/each}
-    {#each found as op, index (op.name)}
-      {#if !word && op.category && op.category !== found[index - 1]?.category}<li class="heading">
-          {op.category}
-        </li>{/if}
-      <li>
-        <button class="plain pictured" onclick={() => onpick(op)}>
+    {#each listed as { op, heading }, index (`${heading} ${op.name}`)}
+      {@const liked = pickedOps.favourites.includes(op.name)}
+      {#if heading && heading !== listed[index - 1]?.heading}<li class="heading">{heading}</li>{/if}
+      <li class="choice">
+        <button class="plain pictured" onclick={() => pick(op)}>
           <img src="{root}/api/ops/{encodeURIComponent(op.name)}/picture" alt="" loading="lazy" />
           <span><b>{op.name}</b>{op.purpose}</span>
         </button>
+        <button
+          class="plain liking"
+          class:liked
+          aria-pressed={liked}
+          aria-label="{op.name} as a favourite"
+          title={liked ? 'no favourite any more' : 'make it a favourite: it stands first'}
+          onclick={() => pickedOps.toggle(op.name)}><Icon name={liked ? 'star' : 'star outline'} /></button
+        >
       </li>
     {:else}
       {#if !signals.length}<li class="none">nothing of that name</li>{/if}
@@ -134,6 +160,19 @@
     display: block;
     width: 100%;
     padding: 5px 10px;
+  }
+  .choice {
+    display: flex;
+    align-items: stretch;
+  }
+  .choice .liking {
+    width: 32px;
+    flex: none;
+    color: var(--faint);
+    text-align: center;
+  }
+  .choice .liked {
+    color: var(--amber);
   }
   button:hover,
   button:focus-visible {

@@ -221,7 +221,17 @@
           </button>
         </span>
       </div>
-      {#if told}
+      {#if shot.refusal}
+        <p class="problem" role="alert">
+          {shot.refusal.problem.reason}{shot.refusal.problem.hint ? ` — ${shot.refusal.problem.hint}` : ''}
+          {#each shot.refusal.problem.mends as mend (mend.label)}
+            <button class="plain mend" onclick={() => shot.mend(mend.patch as Operation[])}
+              >{mend.label}</button
+            >
+          {/each}
+          <button class="plain act" onclick={() => shot.forgo()}>leave it as it was</button>
+        </p>
+      {:else if told}
         <p class="problem" role="alert">{told.reason}{told.hint ? ` — ${told.hint}` : ''}</p>
       {/if}
       <div class="steps">
@@ -343,6 +353,11 @@
   .problem {
     color: var(--bad);
     margin: 0;
+  }
+  .mend {
+    color: var(--amber);
+    min-height: 24px;
+    margin-left: 12px;
   }
   .steps {
     display: flex;

@@ -9,7 +9,7 @@
     snapshots: Snapshot[];
     compared: Compared | null;
     oncompare: (compared: Compared | null) => void;
-    onkept: () => void;
+    onkept: () => Promise<void>;
   };
   let { snapshots, compared, oncompare, onkept }: Props = $props();
   const PARTS = ['snapshots', 'all changes'] as const;

@@ -1,6 +1,6 @@
 <!-- Kept pictures: keep one, compare with it, go back to the document that made it. -->
 <script lang="ts">
-  import { Button, TextInput } from 'carbon-components-svelte';
+  import { Button } from 'carbon-components-svelte';
   import { client, type Json, type Problem, type Snapshot } from '../api/client';
   import { root } from '../api/root';
   import { live } from '../state/live.svelte';
@@ -13,11 +13,16 @@
     snapshots: Snapshot[];
     compared: Compared | null;
     oncompare: (compared: Compared | null) => void;
-    onkept: () => void;
+    onkept: () => Promise<void>;
   };
   let { snapshots, compared, oncompare, onkept }: Props = $props();
 
-  let name = $state('');
+  /** Whether the picture is kept as soon as it has come in. */
+  let waiting = $state(false);
+  /** The snapshot that was just kept: its name can be typed at once. */
+  let naming = $state(0);
+  let field: HTMLInputElement | undefined = $state();
+  $effect(() => field?.select());
   let wanted = $state<Json>(null);
   const shown = $derived(shot.pictures.filter((each) => /\.(png|jpe?g)$/.test(each.file)));
   const asCompared = (snapshot: Snapshot): Compared => ({
@@ -56,34 +61,46 @@
   const ready = $derived(live.show.kind === 'picture' && live.head?.stage === 'full' && !shot.draft.length);
 
   async function keep() {
-    const { error } = await client.POST('/api/shots/{shot_id}/snapshots', {
+    waiting = false;
+    const { data, error } = await client.POST('/api/shots/{shot_id}/snapshots', {
       params: { path: { shot_id: shot.id } },
-      body: { name: name.trim() || `revision ${shot.revision}`, session: live.session },
+      body: { name: `revision ${shot.revision}`, session: live.session },
     });
     if (error) notices.say('warning', (error as Problem).title, (error as Problem).detail ?? '');
-    name = '';
-    onkept();
+    await onkept();
+    naming = data?.id ?? 0;
+  }
+  $effect(() => {
+    if (waiting && ready) void keep();
+  });
+
+  async function rename(snapshot: Snapshot, wanted: string) {
+    naming = 0;
+    const name = wanted.trim();
+    if (!name || name === snapshot.name) return;
+    const { error } = await client.PATCH('/api/shots/{shot_id}/snapshots/{snapshot_id}', {
+      params: { path: { shot_id: shot.id, snapshot_id: snapshot.id } },
+      body: { name },
+    });
+    if (error) notices.say('warning', (error as Problem).title, (error as Problem).detail ?? '');
+    await onkept();
   }
 </script>
 
 <div>
   <div class="keep">
-    <TextInput
-      size="sm"
-      hideLabel
-      labelText="name of the snapshot"
-      placeholder="name, such as “drier rim”"
-      bind:value={name}
-      on:keydown={(event) => {
-        event.stopPropagation();
-        if ((event as unknown as KeyboardEvent).key === 'Enter' && ready) void keep();
-      }}
-    />
-    <Button size="small" disabled={!ready} on:click={keep}>Keep</Button>
+    <Button
+      size="small"
+      disabled={live.show.kind !== 'picture'}
+      on:click={() => (ready ? void keep() : (waiting = true))}>Keep this picture</Button
+    >
+    {#if live.show.kind !== 'picture'}
+      <span>Show the picture to keep it.</span>
+    {:else if waiting}
+      <span role="status">kept as soon as it has come in …</span>
+      <button class="plain act" onclick={() => (waiting = false)}>don't</button>
+    {/if}
   </div>
-  {#if !ready}<p>
-      {live.show.kind === 'picture' ? 'The picture is still coming in.' : 'Show the picture to keep it.'}
-    </p>{/if}
   <div class="reference">
     <span>reference picture</span>
     <ImageField value={wanted} label="reference picture" onchange={refer} />
@@ -95,7 +112,28 @@
       <li class:compared={compared?.key === mine.key}>
         <img src={root + snapshot.picture} alt="" />
         <div>
-          <b>{snapshot.name}</b>
+          {#if naming === snapshot.id}
+            <input
+              class="naming"
+              bind:this={field}
+              value={snapshot.name}
+              maxlength="80"
+              aria-label="name of the snapshot"
+              onblur={(event) => void rename(snapshot, event.currentTarget.value)}
+              onkeydown={(event) => {
+                event.stopPropagation();
+                if (event.key === 'Enter') event.currentTarget.blur();
+                if (event.key === 'Escape') naming = 0;
+              }}
+            />
+          {:else}
+            <button
+              class="plain title"
+              title="call it otherwise"
+              aria-label="rename the snapshot {snapshot.name}"
+              onclick={() => (naming = snapshot.id)}><b>{snapshot.name}</b></button
+            >
+          {/if}
           <span class="mono">revision {snapshot.revision} · {snapshot.samples} samples</span>
           {#if snapshot.author}<span class="line">by {snapshot.author}</span>{/if}
           <span class="acts">
@@ -127,10 +165,27 @@
 <style>
   .keep {
     display: flex;
-    gap: 6px;
+    gap: 10px;
+    align-items: center;
+    color: var(--quiet);
   }
-  .keep :global(.bx--form-item) {
-    flex: 1;
+  .act {
+    color: var(--amber);
+    min-height: 24px;
+  }
+  .title {
+    min-height: 24px;
+  }
+  .title:hover b {
+    color: var(--amber);
+  }
+  .naming {
+    width: 100%;
+    background: var(--ground);
+    color: var(--text);
+    border: 1px solid var(--amber);
+    font: inherit;
+    min-height: 24px;
   }
   .reference {
     display: flex;
@@ -151,7 +206,6 @@
     font-size: 12px;
     line-height: 14px;
   }
-  p,
   .none {
     color: var(--quiet);
     margin: 6px 0 0;

@@ -4,8 +4,14 @@
   import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
 
-  type Props = { compared: Compared; frame: HTMLElement | undefined; onstop: () => void };
-  let { compared, frame, onstop }: Props = $props();
+  type Props = {
+    compared: Compared;
+    frame: HTMLElement | undefined;
+    onstop: () => void;
+    /** Both stand beside each other, the picture on the right at half its size. */
+    onbeside: (beside: boolean) => void;
+  };
+  let { compared, frame, onstop, onbeside }: Props = $props();
 
   const MODES = ['wipe across', 'wipe down', 'beside', 'flicker', 'difference'] as const;
   let mode = $state<(typeof MODES)[number]>('wipe across');
@@ -29,12 +35,9 @@
     };
   });
 
-  // Beside each other both are half as wide: the picture makes room on the left.
   $effect(() => {
-    const canvas = frame?.querySelector('canvas');
-    if (!canvas || mode !== 'beside') return;
-    canvas.style.transform = 'translateX(25%) scale(0.5)';
-    return () => (canvas.style.transform = '');
+    onbeside(mode === 'beside');
+    return () => onbeside(false);
   });
 
   // The difference is taken by the browser from both pictures as they are shown; the gain brightens what is left.

@@ -27,6 +27,13 @@
   let height = $state(360);
   let picture: HTMLDivElement | undefined = $state();
   let hand: { x: number; y: number; move: 'orbit' | 'pan'; moved: boolean } | null = null;
+  /** Whether a kept picture stands beside, so that this one has the right half. */
+  let beside = $state(false);
+  const view = $derived(
+    beside
+      ? { left: width / 2, top: height / 4, width: width / 2, height: height / 2 }
+      : { left: 0, top: 0, width, height },
+  );
   let drawing = $state(false);
   let drawn = $state<Region | null>(null);
   const region = $derived(drawn ?? live.viewing.region);
@@ -93,11 +100,14 @@
       moved: false,
     };
   }
-  function share(event: PointerEvent): [number, number] {
+  function share(event: MouseEvent): [number, number] {
     const box = frame?.getBoundingClientRect();
     if (!box) return [0, 0];
     const within = (x: number) => Math.min(Math.max(x, 0), 1);
-    return [within((event.clientX - box.left) / box.width), within((event.clientY - box.top) / box.height)];
+    return [
+      within((event.clientX - box.left - view.left) / view.width),
+      within((event.clientY - box.top - view.top) / view.height),
+    ];
   }
   /** The drawn rectangle, from whichever corner it was begun; nothing where it is too small to be meant. */
   function rectangle([x0, y0, x1, y1]: Region): Region | null {
@@ -106,8 +116,8 @@
   }
   function moved(event: PointerEvent) {
     return {
-      across: (event.clientX - (hand?.x ?? 0)) / width,
-      down: (event.clientY - (hand?.y ?? 0)) / height,
+      across: (event.clientX - (hand?.x ?? 0)) / view.width,
+      down: (event.clientY - (hand?.y ?? 0)) / view.height,
     };
   }
   function move(event: PointerEvent) {
@@ -142,13 +152,9 @@
   /** A look that was dragged here: the object under the hand wears it. */
   async function dropLook(event: DragEvent) {
     const look = event.dataTransfer?.getData(LOOK);
-    const box = frame?.getBoundingClientRect();
-    if (!look || !box) return;
+    if (!look) return;
     event.preventDefault();
-    const found = await live.look(
-      (event.clientX - box.left) / box.width,
-      (event.clientY - box.top) / box.height,
-    );
+    const found = await live.look(...share(event));
     const index = shot.document?.objects.findIndex((item) => item.name === found?.object) ?? -1;
     if (index < 0) return notices.say('info', 'Nothing there to wear it', 'Drop a look onto an object.');
     const path = pointer('objects', index, 'look');
@@ -206,12 +212,39 @@
       });
     }}
   >
-    <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
-    {#if compared}<CompareOverlay {compared} frame={picture} onstop={onstopcompare} />{/if}
+    <canvas
+      bind:this={canvas}
+      style:left="{view.left}px"
+      style:top="{view.top}px"
+      style:width="{view.width}px"
+      style:height="{view.height}px"
+    ></canvas>
+    {#if compared}<CompareOverlay
+        {compared}
+        frame={picture}
+        onstop={onstopcompare}
+        onbeside={(now) => (beside = now)}
+      />{/if}
   </div>
-  <LocatorHandles {width} {height} />
-  <Gizmo {width} {height} />
-  <LampHandles {width} {height} />
+  <div
+    class="over"
+    style:left="{view.left}px"
+    style:top="{view.top}px"
+    style:width="{view.width}px"
+    style:height="{view.height}px"
+  >
+    <LocatorHandles width={view.width} height={view.height} />
+    <Gizmo width={view.width} height={view.height} />
+    <LampHandles width={view.width} height={view.height} />
+    {#if live.reading?.at}
+      <span
+        class="pin"
+        data-pin
+        style:left="{live.reading.at[0] * view.width}px"
+        style:top="{live.reading.at[1] * view.height}px"
+      ></span>
+    {/if}
+  </div>
   {#if region && live.show.kind === 'picture'}
     {@const [x0, y0, x1, y1] = region}
     <span
@@ -220,14 +253,6 @@
       style:top="{Math.min(y0, y1) * 100}%"
       style:width="{Math.abs(x1 - x0) * 100}%"
       style:height="{Math.abs(y1 - y0) * 100}%"
-    ></span>
-  {/if}
-  {#if live.reading?.at}
-    <span
-      class="pin"
-      data-pin
-      style:left="{live.reading.at[0] * width}px"
-      style:top="{live.reading.at[1] * height}px"
     ></span>
   {/if}
   <div class="caption">
@@ -291,12 +316,27 @@
     pointer-events: none;
     user-select: none;
   }
+  /* What lies over the picture; only its handles and plates are in the way of the hand. */
+  .over {
+    position: absolute;
+    pointer-events: none;
+  }
+  .over > :global(div) {
+    pointer-events: auto;
+  }
   .bars {
     position: absolute;
     left: 10px;
     bottom: 10px;
+    right: 10px;
     display: flex;
-    gap: 10px;
+    flex-wrap: wrap;
+    align-items: flex-end;
+    gap: 6px 10px;
+    pointer-events: none;
+  }
+  .bars > :global(*) {
+    pointer-events: auto;
   }
   .region {
     position: absolute;

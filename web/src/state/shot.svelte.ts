@@ -20,7 +20,10 @@ import { shown } from '../fields/numbers';
 import { type Answer, SaveQueue } from './saveQueue.svelte';
 
 /** What is asked before something is done that touches more than one's own work. */
-export type Question = { what: string; conflicts: Conflict[]; touches: Touch[]; run: () => void };
+export /** One place of what is wrong. */
+type Place = NonNullable<Problem['problems']>[number];
+
+type Question = { what: string; conflicts: Conflict[]; touches: Touch[]; run: () => void };
 
 /** A document with changes that are not saved yet, by ids; one that names what is gone is left out, as the server will tell. */
 function withPending(saved: Shot, pending: Operation[][]): Shot {
@@ -54,6 +57,8 @@ class OpenShot {
   /** Changes that were made and are not saved yet, by ids, oldest first. */
   pending = $state.raw<Operation[][]>([]);
   question = $state.raw<Question | null>(null);
+  /** The change that was refused last, by positions, and why; nothing after the next one that is taken. */
+  refusal = $state.raw<{ patch: Operation[]; label: string; problem: Place } | null>(null);
   shots = $state.raw<ListedShot[]>([]);
   vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [], rules: [] });
   attributes = $state.raw<string[]>([]);
@@ -196,7 +201,18 @@ class OpenShot {
     const shown = this.draft.length > 0 || patch.every(isPlain);
     this.draft = [];
     if (shown) this.pending = [...this.pending, named];
-    return this.send(named, label, dragged);
+    this.refusal = null;
+    return this.send(named, label, dragged, patch);
+  }
+
+  /** Make the change that was refused, with a mend that was offered. */
+  mend(patch: Operation[]): void {
+    if (this.refusal) void this.commit([...this.refusal.patch, ...patch], this.refusal.label);
+  }
+
+  /** Forget the change that was refused. */
+  forgo(): void {
+    this.refusal = null;
   }
 
   /** A change, and the uses of numbers taken away whose places it takes away. */
@@ -206,7 +222,12 @@ class OpenShot {
     return [...patch, ...withoutLost(after)];
   }
 
-  private send(named: Operation[], label: string, dragged: number): Promise<void> {
+  private send(
+    named: Operation[],
+    label: string,
+    dragged: number,
+    wanted: Operation[] | null = null,
+  ): Promise<void> {
     const id = this.id;
     return this.queue.run(async () => {
       // While nothing else was saved here since it was begun, it is against what the person saw then; else against what the last one gave.
@@ -222,7 +243,7 @@ class OpenShot {
       this.pending = this.pending.filter((each) => each !== named);
       const problem = this.taken(answer);
       if (problem?.status === 409 && !problem.asks) await this.conflicted(problem, named, label);
-      else if (problem) this.refused(problem);
+      else if (problem) this.refused(problem, wanted && { patch: wanted, label });
     });
   }
 
@@ -368,11 +389,13 @@ class OpenShot {
     notices.say('error', `Not saved in the other shot: ${label}`, problem?.detail ?? '');
   }
 
-  private refused(error: unknown): void {
+  /** Say that something was refused: beside what it is about, where that can offer to mend it. */
+  private refused(error: unknown, wanted: { patch: Operation[]; label: string } | null = null): void {
     const problem = (error ?? { title: 'The server refused', detail: '', status: 0 }) as Problem;
     const first = problem.problems?.[0];
     const detail = first ? [first.reason, first.hint].filter(Boolean).join(' — ') : (problem.detail ?? '');
-    notices.say('error', problem.title, detail);
+    if (wanted && first?.mends?.length) this.refusal = { ...wanted, problem: first };
+    else notices.say('error', problem.title, detail);
     this.drop();
   }
 

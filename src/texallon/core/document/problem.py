@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 Path = tuple[str | int, ...]
 """Names of members and positions in lists, from the document inwards."""
@@ -40,17 +41,26 @@ def tokens_of(path: str) -> list[str]:
 
 
 @dataclass(frozen=True)
+class Mend:
+    """What would make a document right: a few words, and a JSON Patch for it as it stands, by positions."""
+
+    label: str
+    patch: tuple[dict[str, Any], ...]
+
+
+@dataclass(frozen=True)
 class Problem:
     """One thing that is wrong.
 
     `pointer` says where, `reason` is a sentence for a person, and `hint` what would be right (a range, the nearest name).
-    `character` is the place within a text that can't be read, counted from 0.
+    `character` is the place within a text that can't be read, counted from 0; `mends` are changes that are offered.
     """
 
     pointer: str
     reason: str
     hint: str = ""
     character: int | None = None
+    mends: tuple[Mend, ...] = ()
 
     def __str__(self) -> str:
         text = f"{self.pointer or '/'}: {self.reason}"

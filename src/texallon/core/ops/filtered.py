@@ -402,7 +402,8 @@ def look_up_width(bits: Integers, table: Array, out: Array) -> None:
     unit = np.float32(2.0**-21)
     for i in range(out.shape[0]):
         place = np.float32(min(max(bits[i] - start, np.int32(0)), np.int32((last << 21) - 1))) * unit
-        k = np.int32(place)
+        # The largest place rounds to the last node itself, and nothing lies beyond that: not even to be multiplied by 0.
+        k = min(np.int32(place), last - np.int32(1))
         out[i] = table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])
 
 

@@ -27,6 +27,7 @@ from texallon.core.ops.op import DomainWarp, Input, Modifier, Op, Space, WrongPa
 from texallon.core.ops.points import Matrix
 from texallon.core.ops.registry import limits_of, make_op
 from texallon.core.signal.blend import LayerBlend
+from texallon.core.signal.mends import after_recipe, before_step, within_input
 from texallon.core.signal.per_point import ASIDE_SPACES, Aside, Between, Change, WithinLimits
 from texallon.core.signal.placement import Aimed, Placed, Places, Standing, camera_matrix
 from texallon.core.signal.plan import Node, Plan, subset
@@ -212,7 +213,9 @@ class Planner:
         if self._nodes[node].width != 1:
             last = len(layer.where.steps) - 1
             reason = "a mask is a number, and this recipe gives a colour"
-            raise DocumentError([Problem(pointer(*at, "where", "steps", last), reason, "end it with a number")])
+            mends = after_recipe((*at, "where"))
+            place = pointer(*at, "where", "steps", last)
+            raise DocumentError([Problem(place, reason, "end it with a number", mends=mends)])
         return node
 
     def channel(self, look: Look, name: str, at: Path, below: int | None = None) -> int:
@@ -315,7 +318,8 @@ class Planner:
         node = self.recipe(layer.channels[name].recipe, (*where, "recipe"), scope)[-1]
         if self._nodes[node].width > CHANNEL_BY_NAME[name].width:
             reason = f"{name} is a number, and this recipe gives a colour"
-            raise DocumentError([Problem(pointer(*where, "recipe"), reason, "end it with a number")])
+            mends = after_recipe((*where, "recipe"))
+            raise DocumentError([Problem(pointer(*where, "recipe"), reason, "end it with a number", mends=mends)])
         return node
 
     def op(self, step: Step, at: Path, scope: Scope) -> Op:
@@ -360,7 +364,8 @@ class Planner:
             return self._constant(0.0) if before is None else before
         incoming_width = 0 if before is None else self._nodes[before].width
         if isinstance(op, Modifier) and op.scalar_only and incoming_width > 1:
-            raise DocumentError([Problem(pointer(*at), f"“{op.name}” takes a number, and a colour comes in")])
+            reason = f"“{op.name}” takes a number, and a colour comes in"
+            raise DocumentError([Problem(pointer(*at), reason, mends=before_step(at, op.name))])
         for place in op.spaces():
             self._add_space(place, at, scope)
         # Only what a source itself looks up is bent; a second input is looked up at the point, unless it carries its own.
@@ -383,7 +388,9 @@ class Planner:
             node = self._input(value, here, scope)
             if (name in op.scalar_inputs() or name in op.varied) and self._nodes[node].width > 1:
                 hint = "end its recipe with a number, such as its luminance" if name in op.varied else ""
-                raise DocumentError([Problem(pointer(*here), f"{name} is a number, and this is a colour", hint)])
+                reason = f"{name} is a number, and this is a colour"
+                mends = within_input(here, value)
+                raise DocumentError([Problem(pointer(*here), reason, hint, mends=mends)])
             inputs[name] = node if name not in op.varied else self._held(op, name, node)
             if name in op.varied and name in op.bends:
                 inputs[change_of(name)] = self._change(op, name, value, inputs[name], here, scope)
