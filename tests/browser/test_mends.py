@@ -42,7 +42,7 @@ def test_favourites_and_what_was_used_last_stand_first_in_the_picker(bench: Benc
     page = bench.page
     page.get_by_role("button", name="wet", exact=True).click()
     page.get_by_role("button", name="add a step").click()
-    page.get_by_role("dialog", name="choose an op").get_by_label("contrast as a favourite").click()
+    page.get_by_role("dialog", name="choose an op").get_by_label("favourite: contrast").click()
     page.get_by_placeholder("which step?").fill("ease")
     page.keyboard.press("Enter")
     bench.saved(2)

@@ -129,7 +129,7 @@
           class="plain liking"
           class:liked
           aria-pressed={liked}
-          aria-label="{op.name} as a favourite"
+          aria-label="favourite: {op.name}"
           title={liked ? 'no favourite any more' : 'make it a favourite: it stands first'}
           onclick={() => pickedOps.toggle(op.name)}><Icon name={liked ? 'star' : 'star outline'} /></button
         >

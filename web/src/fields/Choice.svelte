@@ -19,7 +19,10 @@
   {title}
   {value}
   onchange={(event) => onchange(event.currentTarget.value)}
-  onkeydown={(event) => event.stopPropagation()}
+  onkeydown={(event) => {
+    // Letters find its entries; what is held with Ctrl is meant for the page.
+    if (!event.ctrlKey && !event.metaKey) event.stopPropagation();
+  }}
 >
   {#if missing}<option {value}>{value || '—'}</option>{/if}
   {#each options as option (option.value)}
