@@ -256,9 +256,9 @@ def test_a_change_that_would_break_another_shot_is_refused_whole_and_names_it(
     world: World, two_shots: tuple[int, int]
 ) -> None:
     store, (first, second) = world.store, two_shots
-    index = names_of(world, first).index("waterline wetness")  # GH070 uses it, GH010 does not
-    with pytest.raises(DocumentError, match="GH070: there is no signal “waterline wetness”"):
-        store.edit(first, 1, [{"op": "remove", "path": f"/signals/{index}"}], "")
+    index = names_of(world, second).index("bowl")  # GH010 uses it, GH070 does not
+    with pytest.raises(DocumentError, match="GH010: there is no signal “bowl”"):
+        store.edit(second, 1, [{"op": "remove", "path": f"/signals/{index}"}], "")
     assert store.current(first).revision == store.current(second).revision == 1
 
 

@@ -69,6 +69,17 @@ def pebbles(count: int = 170) -> Mesh:
     return joined(made)
 
 
+def spilled_pebbles(count: int = 26) -> Mesh:
+    """Stones that lie about the foot of the basin, on a floor at height 0. Carries `pebble`, as those of the pond."""
+    random = np.random.Generator(np.random.Philox(79))
+    made = []
+    for _ in range(count):
+        away, angle = float(random.uniform(0.62, 1.35)), float(random.uniform(0, 2 * np.pi))
+        place = np.array([away * np.cos(angle), 0.0, away * np.sin(angle)], np.float32)
+        made.append(_pebble(random, place, float(random.uniform(0.03, 0.075))))
+    return joined(made)
+
+
 def _pebble(random: np.random.Generator, place: Floats, size: float) -> Mesh:
     across, down = np.meshgrid(np.linspace(0, 2 * np.pi, 25), np.linspace(0, np.pi, 15))
     ball = np.stack([np.sin(down) * np.cos(across), np.cos(down), -np.sin(down) * np.sin(across)], axis=2)

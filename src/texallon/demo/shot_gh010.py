@@ -1,7 +1,8 @@
-"""Shot GH010, *basin at thaw*: wet where the water splashes, matt under it."""
+"""Shot GH010, *basin at thaw*: wet where the water splashes, matt under it, and one wet edge on ground, pebbles and pillar."""
 
-from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
+from texallon.demo.document import Demo, Json, carrying, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.looks import flagstones, still_water
+from texallon.demo.shot_gh070 import pebble_stone, pillar_stone, wet_edge
 from texallon.demo.signals import shared_signals
 
 
@@ -19,15 +20,37 @@ def gh010(demo: Demo) -> Json:
         },
         environment=demo.sky(),
         lights=[lantern((-1.9, 1.75, 1.3), (0.0, 0.75, 0.0))],
-        locators=[{"name": "waterline", "position": [0.0, 0.83, 0.0]}],
+        locators=[
+            {"name": "waterline", "position": [0.0, 0.83, 0.0]},
+            {"name": "spill", "position": [0.0, -0.004, 0.0]},
+        ],
         objects=[
             demo.item("basin", "basin stone"),
             demo.item("water", "still water", follows="waterline"),
             demo.item("floor", "flagstones", geometry="flagstones"),
+            demo.item("pebbles", "pebbles", geometry="spilled-pebbles"),
+            demo.item("pillar", "pillar stone", geometry="pillar", position=[-1.15, 0.0, -1.3]),
         ],
         signals=shared_signals(),
-        looks=[basin_stone(), flagstones(), still_water()],
+        looks=[
+            basin_stone(),
+            spilt_on(flagstones()),
+            still_water(),
+            pebble_stone(),
+            pillar_stone(),
+            wet_edge({"locator": "spill"}),
+        ],
     )
+
+
+def spilt_on(ground: Json) -> Json:
+    """A ground that is wet about the basin's foot: it carries the wet edge, within a ragged circle."""
+    near = steps(
+        ("gradient", {"shape": "radial", "origin": {"locator": "spill"}, "length": 1.6}),
+        ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.5, "octaves": 4, "seed": 14}}]}}),
+        ("remap", {"from_start": 1.3, "from_end": 0.95, "ease": "smooth"}),
+    )
+    return {**ground, "layers": [*ground["layers"], carrying("spilt", "wet edge", near)]}
 
 
 def basin_stone() -> Json:

@@ -25,7 +25,7 @@ def gh070(demo: Demo) -> Json:
             demo.item("water", "pond water", geometry="pond-water", follows="pond level"),
         ],
         signals=shared_signals(),
-        looks=[pond_water(), _bed(), _pebbles(), _pillars(), wet_edge()],
+        looks=[pond_water(), _bed(), pebble_stone(), pillar_stone(), wet_edge()],
     )
 
 
@@ -50,25 +50,25 @@ def pond_water() -> Json:
     )
 
 
-def wet_edge() -> Json:
-    """What ground, pebbles and pillars carry as a layer: the film's shared wetness, measured from the pond's level, and no reflections of their
-    own under water."""
+def wet_edge(level: Json = LEVEL) -> Json:
+    """What ground, pebbles and pillars carry as a layer: the film's shared wetness, measured from the water's level, and no reflections of their
+    own under it."""
     return look(
         "wet edge",
         layer(
             "wet",
-            steps(("signal", {"signal": "waterline wetness", "stand_ins": {"waterline": LEVEL}})),
+            steps(("signal", {"signal": "waterline wetness", "stand_ins": {"waterline": level}})),
             wetness=value(1.0),
             base_color=value(0.6, "multiply"),
         ),
-        _below(),
+        _below(level),
     )
 
 
-def _below() -> Json:
+def _below(level: Json) -> Json:
     return layer(
         "below water",
-        steps(("height", {"origin": LEVEL}), ("threshold", {"level": 0.0, "keep": "below", "width": 0.01})),
+        steps(("height", {"origin": level}), ("threshold", {"level": 0.0, "keep": "below", "width": 0.01})),
         specular_weight=value(0.0),
         wetness=value(0.0),
     )
@@ -93,11 +93,13 @@ def _bed() -> Json:
     return _stone("pond bed", grit, [0.10, 0.085, 0.06], [0.27, 0.235, 0.17])
 
 
-def _pebbles() -> Json:
+def pebble_stone() -> Json:
+    """Each pebble of its own shade."""
     own = ("attribute", {"attribute": "pebble"})
     return _stone("pebbles", own, [0.12, 0.125, 0.14], [0.46, 0.42, 0.36])
 
 
-def _pillars() -> Json:
+def pillar_stone() -> Json:
+    """Quiet, finely grained stone."""
     grain = ("noise", {"size": 0.4, "octaves": 7, "gain": 0.6, "seed": 72, "space": "object"})
     return _stone("pillar stone", grain, [0.24, 0.23, 0.21], [0.46, 0.44, 0.40])

@@ -16,7 +16,7 @@ from texallon.demo.document import Demo, Json
 from texallon.demo.flagstones import flagstones
 from texallon.demo.flame import flame_shell, stove_iron
 from texallon.demo.flower import petals, stem
-from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill
+from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill, spilled_pebbles
 from texallon.demo.leaves import fallen_leaves
 from texallon.demo.night_sky import night_sky
 from texallon.demo.packet import flower_label, night_label, seed_packet
@@ -51,6 +51,7 @@ MESHES: dict[str, Callable[[], Mesh]] = {
     "slate-hill": slate_hill,
     "pond-bed": pond_bed,
     "pebbles": pebbles,
+    "spilled-pebbles": spilled_pebbles,
     "pond-water": pond_water,
     "pillar": pillar,
     "flame-shell": flame_shell,

@@ -4,6 +4,7 @@ import { usesOfSignal } from './signalUses';
 
 const steps = (params: unknown, op = 'noise') => ({ steps: [{ op, params }] });
 const shot = {
+  objects: [],
   signals: [
     { name: 'a', recipe: steps({}) },
     { name: 'b', recipe: steps({ by: { signal: 'a' } }, 'add') },

@@ -18,7 +18,12 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       if (!through.includes(signal.name) && names(signal.recipe as unknown as Json, each))
         through.push(signal.name);
   const uses = (part: unknown) => through.some((each) => names(part as Json, each));
-  return document.looks.flatMap((look) =>
+  const picks = document.objects.flatMap((item) =>
+    item.parts
+      .filter((part) => part.picked && through.includes(part.picked.signal))
+      .map((part) => `${item.name}: part ${part.name}`),
+  );
+  const lie = document.looks.flatMap((look) =>
     look.layers.flatMap((layer) => [
       ...(uses(layer.where) ? [`${look.name}: ${layer.name} · where`] : []),
       ...Object.entries(layer.channels).flatMap(([channel, entry]) =>
@@ -26,4 +31,5 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       ),
     ]),
   );
+  return [...lie, ...picks];
 }

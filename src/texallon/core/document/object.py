@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, Tag
 
-from texallon.core.document.base import Model, Name, Positive, Vector
+from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.ids import Identified
 from texallon.core.document.object_group import Stretch
@@ -28,11 +28,21 @@ class FileRef(Model):
     sha256: str | None = Field(None, pattern=r"^[0-9a-f]{64}$")
 
 
+class PickedFaces(Model):
+    """The faces in whose middle a signal lies above a level."""
+
+    signal: Name = Field(description="A shared signal; of a colour the luminance counts.")
+    above: Finite = 0.5
+
+
 class Part(Identified):
     """A named face set of an object that wears its own look."""
 
     name: Name
     look: Name
+    picked: PickedFaces | None = Field(
+        None, description="Which faces it consists of; where nothing is said, those that the file or the pieces give."
+    )
 
 
 Geometry = Annotated[Annotated[FileRef, Tag(FILE_TAG)] | BodyTags, by_shape]

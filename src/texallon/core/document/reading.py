@@ -132,6 +132,7 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
     for kind in ("locators", "objects", "object_groups", "numbers", "signals", "looks", "lights"):
         yield from unique([each.name for each in getattr(shot, kind)], kind)
     looks = {look.name for look in shot.looks}
+    signals = {signal.name for signal in shot.signals}
     for index, look in enumerate(shot.looks):
         yield from unique([layer.name for layer in look.layers], "looks", index, "layers")
         for layer_index, layer in enumerate(look.layers):
@@ -143,6 +144,8 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         yield from unique([part.name for part in item.parts], "objects", index, "parts")
         for part_index, part in enumerate(item.parts):
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
+            picked = None if part.picked is None else part.picked.signal
+            yield from known(picked, signals, "signal", "objects", index, "parts", part_index, "picked", "signal")
     yield from number_problems(shot.numbers, shot.signals, shot.looks)
     members = {name: getattr(shot, name) for name in PLACES}
     misused = list(number_use_problems(members, shot.numbers, shot.number_uses))

@@ -28,10 +28,14 @@ from texallon.core.document.problem import Problem
 from texallon.core.document.recipe import Signal
 from texallon.core.document.resolved import ResolvedShot, Time
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.mesh_points import Domain
+from texallon.core.geometry.picked_parts import picked_parts
 from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
+from texallon.core.geometry.values_on_mesh import values_on_mesh
 from texallon.core.kernel import Array
+from texallon.core.ops.points import Matrix
 from texallon.core.ops.pyramid import Pyramid
-from texallon.core.points import BakedPointData, point_data_kind
+from texallon.core.points import BakedPointData, point_data_kind, point_data_kinds
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
@@ -52,6 +56,7 @@ from texallon.core.signal.check_recipes import check_recipes
 from texallon.core.signal.look_plan import plan_channels
 from texallon.core.signal.placement import Places
 from texallon.core.signal.plan import Plan
+from texallon.core.signal.planner import Planner
 
 
 @dataclass(frozen=True)
@@ -118,6 +123,22 @@ def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[
         All that any layer touches, unless given.
     """
     return plan_channels(scope, look, number, channels)
+
+
+@derived("plan of a signal", cost=Cost.INSTANT)
+def signal_plan(scope: ScopeOfPlans, name: str) -> Plan:
+    """The plan for a shared signal, as the output `value`.
+
+    Parameters
+    ----------
+    scope : ScopeOfPlans
+        What of the shot recipes depend on.
+    name : str
+        Of the signal.
+    """
+    planner = Planner(scope)
+    planner.want("value", planner.signal(name, ("signals",)))
+    return planner.plan()
 
 
 @derived("backdrop", cost=Cost.INSTANT)
@@ -249,9 +270,9 @@ class FrameGraph:
         instances = []
         for item in self.shown:
             check()
-            source = self.files.object_value(item)
-            geometry = self.store.value(source)
             placed = places.object(item.name)
+            source = self.with_picked_parts(item, self.files.object_value(item), placed.astype(np.float32)[:3])
+            geometry = self.store.value(source)
             mask = CLEAR if looks_of(item) & clear else OPAQUE
             for number, piece in enumerate(geometry.pieces()):
                 of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
@@ -275,6 +296,49 @@ class FrameGraph:
             tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
         )  # fmt: skip
+
+    def with_picked_parts(self, item: Object, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
+        """An object's mesh with the parts that signals pick.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        mesh : Derived of Mesh
+            With the parts that its file or its pieces give.
+        matrix : Matrix
+            `(3, 4)` into the world.
+        """
+        picking = [(part.name, part.picked) for part in item.parts if part.picked is not None]
+        if not picking:
+            return mesh
+        values = tuple(self.on_mesh(picked.signal, item, mesh, matrix, "face") for _, picked in picking)
+        return picked_parts.of(mesh, tuple(n for n, _ in picking), values, tuple(p.above for _, p in picking))
+
+    def on_mesh(self, signal: str, item: Object, mesh: Derived[Mesh], matrix: Matrix, domain: Domain) -> Derived[Array]:
+        """A shared signal's values `(width, n)` at the vertices or faces of an object's mesh.
+
+        Parameters
+        ----------
+        signal : str
+            Its name.
+        item : Object
+            Of the shot.
+        mesh : Derived of Mesh
+            In the object's space.
+        matrix : Matrix
+            `(3, 4)` into the world.
+        domain : str
+            `vertex` or `face`.
+        """
+        plan = self.store.value(signal_plan.of(Given(self.scope, self.scope_key), signal))
+        baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
+        bakes = tuple(bake_mesh.of(kind.name, kind.version, mesh) for kind in baked)
+        kinds = tuple(kind.name for kind in baked)
+        # The plan names each picture with its digest.
+        pictures = Given(self.files.pyramid, "pictures")
+        given = Given(plan, plan.content_key)
+        return values_on_mesh.of(given, mesh, item.name, matrix, domain, kinds, bakes, pictures)
 
     @cached_property
     def scene(self) -> Scene:
@@ -461,6 +525,11 @@ class FrameGraph:
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
         return GBuffer(self.scene, sight, self.store, self.pool)
+
+
+def _baked(name: str) -> BakedPointData | None:
+    kind = point_data_kinds().get(name)
+    return kind if isinstance(kind, BakedPointData) else None
 
 
 @derived("mesh of a geometry", cost=Cost.INSTANT)

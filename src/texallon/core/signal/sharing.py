@@ -56,10 +56,15 @@ def uses(document: Json, name: str) -> list[Use]:
     name : str
         Of the signal, channel or output.
     """
-    return [
+    found = [
         Use(look, by_id(document, path), recipe_label(document, path), path)
         for look, path, recipe in recipes(document)
         if any(name == used for used, _ in _references(recipe.get("steps", []), path))
+    ]
+    return found + [
+        Use(part["look"], by_id(document, path), f"{item['name']} · part {part['name']}", path)
+        for item, part, path in _picked(document)
+        if part["picked"]["signal"] == name
     ]
 
 
@@ -112,6 +117,9 @@ def rename(document: Json, old: str, new: str) -> Json:
             signal["name"] = new
     for _, _, recipe in recipes(result):
         _each_step(recipe["steps"], lambda step: _rename_in(step, old, new))
+    for _, part, _ in _picked(result):
+        if part["picked"]["signal"] == old:
+            part["picked"]["signal"] = new
     return result
 
 
@@ -131,11 +139,23 @@ def inline(document: Json, name: str) -> Json:
     signal = next((each for each in result.get("signals", []) if each["name"] == name), None)
     if signal is None:
         return result
+    for item, part, path in _picked(result):
+        if part["picked"]["signal"] == name:
+            reason = f"“{name}” picks the part “{part['name']}” of “{item['name']}”, which can't hold its steps"
+            raise DocumentError([Problem(pointer(*path), reason, "pick it by another, or keep the signal")])
     own = signal["recipe"]["steps"]
     result["signals"] = [each for each in result["signals"] if each["name"] != name]
     for _, path, recipe in recipes(result):
         recipe["steps"] = _written_out(recipe["steps"], name, own, (*path, "steps"))
     return result
+
+
+def _picked(document: Json) -> Iterator[tuple[Json, Json, Path]]:
+    """Parts whose faces a signal picks: object, part, and path."""
+    for index, item in enumerate(document.get("objects", [])):
+        for at, part in enumerate(item.get("parts", [])):
+            if part.get("picked"):
+                yield item, part, ("objects", index, "parts", at, "picked")
 
 
 def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:

@@ -1,6 +1,5 @@
 """A shot's geometry ready for rays: what stands where, wearing what, with which numbers."""
 
-import zlib
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple, Protocol
@@ -12,6 +11,7 @@ from texallon.core.derived import Cost, content_key, derived
 from texallon.core.document.light_group import group_number
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.mesh_points import name_number
 from texallon.core.geometry.rays import CLEAR, OPAQUE, SceneRays
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
@@ -280,17 +280,6 @@ def looks_of(item: Object) -> set[str]:
         Of the shot.
     """
     return {item.look, *(part.look for part in item.parts)}
-
-
-def name_number(name: str) -> float:
-    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others.
-
-    Parameters
-    ----------
-    name : str
-        Of the attribute, or what is numbered.
-    """
-    return float(zlib.crc32(name.encode()) & 0xFFFFFF)
 
 
 def _instance_name(instance: Instance) -> str:

@@ -1,0 +1,165 @@
+"""The vertices or faces of a placed mesh, as points at which signals are evaluated: what is made from geometry reads them there."""
+
+import zlib
+from collections.abc import Mapping
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.kernel import Array, Integers
+from texallon.core.ops.points import Matrix
+from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
+
+Domain = Literal["vertex", "face"]
+
+
+def name_number(name: str) -> float:
+    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others.
+
+    Parameters
+    ----------
+    name : str
+        Of an object, or of a part and its object.
+    """
+    return float(zlib.crc32(name.encode()) & 0xFFFFFF)
+
+
+class MeshPoints(PointContext):
+    """Implements `points.PointContext` for the vertices or the middles of the faces of a mesh that stands somewhere.
+
+    Nothing looks at them: they are seen straight on, along their normals. A sample stands for as much as lies about a vertex, or in a face.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space, metres.
+    matrix : Matrix
+        `(3, 4)` from there into the world.
+    name : str
+        Of the object.
+    domain : str
+        `vertex` or `face`.
+    bakes : mapping
+        By kind of point data, `(v, width)` at the vertices.
+    """
+
+    def __init__(
+        self, mesh: Mesh, matrix: Matrix, name: str, domain: Domain, bakes: Mapping[str, Array] | None = None
+    ) -> None:
+        self._mesh, self._name, self._domain, self._bakes = mesh, name, domain, bakes or {}
+        self._matrix = np.asarray(matrix, np.float64)
+        placed = mesh.vertices.astype(np.float64) @ self._matrix[:, :3].T + self._matrix[:, 3]
+        self._edges = np.stack([placed[mesh.faces[:, (k + 1) % 3]] - placed[mesh.faces[:, k]] for k in range(3)])
+        self._placed = placed.astype(np.float32)
+
+    @property
+    def count(self) -> int:
+        return len(self._mesh.vertices if self._domain == "vertex" else self._mesh.faces)
+
+    @property
+    def position(self) -> Array:
+        return self._at(self._placed)
+
+    @property
+    def normal(self) -> Array:
+        turned = self._mesh.normals.astype(np.float64) @ np.linalg.inv(self._matrix[:, :3])
+        made = self._at(turned.astype(np.float32))
+        made /= np.maximum(np.linalg.norm(made, axis=0), np.float32(1e-20))
+        return made
+
+    @property
+    def view(self) -> Array:
+        return self.normal
+
+    @property
+    def footprint(self) -> Array:
+        if self._domain == "face":
+            doubled = np.linalg.norm(np.cross(self._edges[0], self._edges[1]), axis=1)
+            across: Array = np.sqrt(doubled / 2).astype(np.float32)[None]
+            return across
+        lengths = np.linalg.norm(self._edges, axis=2)
+        ends = np.stack([self._mesh.faces, np.roll(self._mesh.faces, -1, axis=1)])  # both ends of edge k
+        weights = np.stack([lengths.T, lengths.T])
+        total = np.bincount(ends.ravel(), weights.ravel(), minlength=self.count)
+        met = np.bincount(ends.ravel(), minlength=self.count)
+        mean: Array = (total / np.maximum(met, 1)).astype(np.float32)[None]
+        return mean
+
+    @property
+    def instance(self) -> Integers:
+        return np.zeros(self.count, np.int32)
+
+    @property
+    def face(self) -> Integers:
+        if self._domain == "face":
+            return np.arange(self.count, dtype=np.int32)
+        of_vertex = np.zeros(self.count, np.int32)
+        of_vertex[self._mesh.faces.ravel()] = np.repeat(np.arange(len(self._mesh.faces), dtype=np.int32), 3)
+        return of_vertex
+
+    def object_position(self) -> Array:
+        return self._at(self._mesh.vertices)
+
+    def object_scale(self) -> Array:
+        scale = abs(np.linalg.det(self._matrix[:, :3])) ** (1 / 3)
+        return np.full(self.count, scale, np.float32)
+
+    def uv(self) -> Array:
+        return np.zeros((2, self.count), np.float32) if self._mesh.uv is None else self._at(self._mesh.uv)
+
+    def uv_per_metre(self) -> Array:
+        if self._mesh.uv is None:
+            return np.zeros(self.count, np.float32)
+        a, b, c = (self._mesh.uv[self._mesh.faces[:, k]].astype(np.float64) for k in range(3))
+        mapped = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
+        area = np.linalg.norm(np.cross(self._edges[0], self._edges[1]), axis=1)
+        dense: Array = np.sqrt(mapped / np.maximum(area, 1e-30)).astype(np.float32)[self.face]
+        return dense
+
+    def object_number(self) -> Array:
+        return np.full(self.count, name_number(self._name), np.float32)
+
+    def part_number(self) -> Array:
+        names = self._mesh.part_names
+        own = np.array([name_number(f"{self._name}/{part}") for part in names], np.float32)
+        parts = self._mesh.part_of_face
+        found: Array = own[np.zeros(self.count, np.int32) if parts is None else parts[self.face]]
+        return found
+
+    def attribute(self, name: str) -> Array:
+        values = self._mesh.attributes.get(name)
+        return np.zeros((1, self.count), np.float32) if values is None else self._at(values)
+
+    def carries(self, name: str) -> Array:
+        return np.full(self.count, float(name in self._mesh.attributes), np.float32)
+
+    def baked(self, kind: BakedPointData) -> Array:
+        return self._at(self._bakes[kind.name])
+
+    def _at(self, values: npt.NDArray[np.float32]) -> Array:
+        """Values at vertices `(v, width)`, at the points `(width, n)`."""
+        if self._domain == "vertex":
+            return np.ascontiguousarray(values.T, np.float32)
+        return np.ascontiguousarray(values[self._mesh.faces].mean(axis=1).T, np.float32)
+
+    def data(self, required: frozenset[str]) -> dict[str, Array]:
+        """The point data that a plan needs, `(width, n)` by name.
+
+        Parameters
+        ----------
+        required : frozenset of str
+            Names of kinds, or of stored attributes.
+
+        Raises
+        ------
+        KeyError
+            For a name that is no kind.
+        """
+        return {
+            name: self.attribute(attribute_name(name))
+            if is_attribute(name)
+            else np.atleast_2d(point_data_kind(name).at_hits(self))
+            for name in required
+        }

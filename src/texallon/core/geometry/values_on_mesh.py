@@ -1,0 +1,72 @@
+"""A signal's values at the vertices or faces of a mesh: what is made from geometry by a mask begins here."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from texallon.core.derived import Cost, derived
+from texallon.core.document.object import FileRef
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.mesh_points import Domain, MeshPoints
+from texallon.core.kernel import Array
+from texallon.core.ops.points import Matrix
+from texallon.core.ops.pyramid import Pyramid
+from texallon.core.signal.plan import Plan
+from texallon.core.signal.run import evaluate
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""Of linear Rec.709 (ITU-R BT.709)."""
+
+
+@derived("values on a mesh", cost=Cost.SLOW)
+def values_on_mesh(
+    plan: Plan,
+    mesh: Mesh,
+    name: str,
+    matrix: Matrix,
+    domain: Domain,
+    kinds: tuple[str, ...],
+    bakes: tuple[Array, ...],
+    pictures: Callable[[FileRef, bool], Pyramid],
+) -> Array:
+    """The output `value` of a plan at each vertex or face, `(width, n)`.
+
+    Parameters
+    ----------
+    plan : Plan
+        With an output called `value`.
+    mesh : Mesh
+        In its own space.
+    name : str
+        Of the object.
+    matrix : Matrix
+        `(3, 4)` into the world.
+    domain : str
+        `vertex` or `face`.
+    kinds : tuple of str
+        Kinds of point data that are baked.
+    bakes : tuple of Array
+        Their values at the vertices, in the same order.
+    pictures : callable
+        Finds the pictures that the plan reads.
+
+    Returns
+    -------
+    Array
+        `(width, n)`.
+    """
+    at = MeshPoints(mesh, matrix, name, domain, dict(zip(kinds, bakes, strict=True)))
+    points = plan.points(at.count, at.data(plan.required_data), pictures)
+    return evaluate(plan, points)["value"]
+
+
+def as_number(values: Array) -> Array:
+    """A number for each point, `(n,)`: of a colour its luminance.
+
+    Parameters
+    ----------
+    values : Array
+        `(width, n)`.
+    """
+    number: Array = values[0] if values.shape[0] == 1 else LUMINANCE @ values[:3]
+    return number
