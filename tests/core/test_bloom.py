@@ -75,3 +75,16 @@ def test_odd_light_does_no_harm() -> None:
     picture[5, 5] = np.inf
     found = bloomed(picture, Bloom(intensity=0.5))
     assert np.isfinite(np.delete(found.reshape(-1, 3), [3 * 181 + 3, 5 * 181 + 5], axis=0)).all()
+
+
+def test_a_glow_ends_in_a_circle_and_without_an_edge() -> None:
+    # A square of light about a lamp was seen on coarse pictures: the tail was cut off where it still had a share in a thousand.
+    kernel = glow(4.0, 24)
+    line = np.arange(-24, 25)
+    away = np.hypot(line[:, None], line[None, :])
+    assert (kernel[away > 24] == 0).all()
+    across = kernel[24, 24:] / kernel[24, 24]
+    assert (np.diff(across) <= 0).all() and across[-2] < 1e-4
+    # Up to half of its reach it is the published shape.
+    near = away <= 12
+    assert kernel[near] / kernel[24, 24] == pytest.approx((1 + away[near] ** 2 / 16) ** -1.5, rel=1e-9)

@@ -138,7 +138,7 @@ class StagePicture:
         wanted = self._following if follows else COARSE_PIXELS
         scale = max(2, round((width * height / wanted) ** 0.5))
         small = self._part_film(context, scale)
-        resized = self._resized(context, small)
+        resized = replace(self._resized(context, small), disperses=False)
         if follows:
             resized = replace(resized, bounces=min(resized.bounces, FOLLOWING_BOUNCES))
         begun = time.perf_counter()
@@ -153,7 +153,7 @@ class StagePicture:
         """A picture of half size."""
         film = self._half or self._part_film(context, 2)
         self._half = film
-        film.add_sample(self._resized(context, film), self._pool)
+        film.add_sample(replace(self._resized(context, film), disperses=False), self._pool)
         self._rough = film.denoised(context.check, self._weights)
         return StageImage(self._rough, "half", film.samples)
 

@@ -19,8 +19,8 @@ BLOCK = 4
 ROWS = 64
 """Rows of pixels that one thread takes at a time."""
 
-SUPPORT = 6
-"""Radii of the glow after which its tail is cut off."""
+SUPPORT, FADES = 6, 0.5
+"""Radii of the glow at which its tail has ended, and the share of that from which on it fades."""
 
 
 def bloomed(picture: Array, bloom: Bloom, rough: bool = False, store: DerivedStore | None = None) -> Array:
@@ -313,6 +313,8 @@ def glow(radius: float, reach: int) -> npt.NDArray[np.float64]:
     """
     line = np.arange(-reach, reach + 1)
     away2 = (line[:, None] ** 2 + line[None, :] ** 2) / max(radius, 0.25) ** 2
-    kernel: npt.NDArray[np.float64] = (1 + away2) ** -1.5
+    # It ends in a circle, and gently: a bright light's glow would show the edge where it is cut off.
+    left = np.clip((1 - np.sqrt(away2) / SUPPORT) / (1 - FADES), 0, 1)
+    kernel: npt.NDArray[np.float64] = (1 + away2) ** -1.5 * left * left * (3 - 2 * left)
     kernel /= kernel.sum()
     return kernel

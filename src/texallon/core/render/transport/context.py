@@ -52,6 +52,8 @@ class RenderContext:
     """Asked between stages; when it says no, `Interrupted` is raised."""
     write_aovs: bool = False
     final: bool = True
+    disperses: bool = True
+    """Whether glass splits colours: of a coarse picture's one sample nothing but coloured noise would be seen."""
     backdrop: Array | None = None
     view_seed: int | None = None
     """Of the camera's rays, where they are to stay the same from frame to frame so that what they hit can be kept."""
@@ -62,7 +64,8 @@ class RenderContext:
     @cached_property
     def content_key(self) -> str:
         """The same for contexts of which every sample is the same."""
-        picture = (self.view, self.bounces, self.limits, self.seed, self.primary_seed, self.write_aovs, self.final)
+        flags = (self.write_aovs, self.final, self.disperses)
+        picture = (self.view, self.bounces, self.limits, self.seed, self.primary_seed, *flags)
         return content_key((self.given, picture))
 
     @property

@@ -59,7 +59,7 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
     first_normal = np.zeros((3, count), np.float32)
     limits = context.limits.array(context.bounces)
     clamp = 0.0 if context.final else float(context.limits.clamp)
-    settings = Settings(sample, context.seed, limits, groups, clamp, scene.priority, albedo_table())
+    settings = Settings(sample, context.seed, limits, groups, clamp, scene.priority, albedo_table(), context.disperses)
     emitters = context.emitters
     if known is None:
         known = primary_hits(scene.rays, context.view, context.primary_seed, sample, pixels)

@@ -125,7 +125,7 @@ def interface_at(m: Array, paths: Paths, i: Int, instance: Int, outside: bool, s
     clear = m[TRANSMISSION_WEIGHT, i] > 0.0 and m[METALNESS, i] < 1.0
     wavelength = paths.wavelength[i]
     red = green = blue = 1.0
-    fresh = bool(clear and not thin and m[DISPERSION, i] > 0.0 and wavelength <= 0.0)
+    fresh = bool(settings.disperses and clear and not thin and m[DISPERSION, i] > 0.0 and wavelength <= 0.0)
     if fresh:
         start, _, _, _ = uniform4(paths.pixel[i], 0, WAVE, settings.seed)
         x = start + settings.sample * GOLDEN

@@ -14,7 +14,8 @@ ENTERS, LEAVES = 1, 2
 
 
 class Settings(NamedTuple):
-    """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, the table of `albedo`."""
+    """What holds for a whole sample: `limits (5,)` as `Limits.array`, `priority (i,)` of each instance, the table of `albedo`, and whether
+    glass splits colours."""
 
     sample: int
     seed: int
@@ -23,6 +24,7 @@ class Settings(NamedTuple):
     clamp: float
     priority: Integers
     table: Array
+    disperses: bool
 
 
 class SurfaceInteractions(NamedTuple):
