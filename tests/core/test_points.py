@@ -7,12 +7,23 @@ from tests.builders import MadeFiles, ball, gbuffer_of, look, shot
 from texallon.core.geometry.mesh import make_mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.expression import NAMES
-from texallon.core.points import BakedPointData, PointData, VertexGeometry, point_data_kinds, width_of
+from texallon.core.points import (
+    BakedPointData,
+    PointData,
+    VertexGeometry,
+    find_point_data_kind,
+    point_data_kind,
+    point_data_kinds,
+    width_of,
+)
 from texallon.core.points.convexity import Convexity
 from texallon.core.render.graph import make_scene
 from texallon.core.signal.run import fill_missing
 
-KINDS = point_data_kinds()
+GIVEN = {"curvature": "curvature:0.1", "occlusion": "occlusion:0.3,180,outwards"}
+"""Kinds that want something given with their names."""
+
+KINDS = {GIVEN.get(name, name): kind for name, kind in point_data_kinds().items()}
 
 
 @pytest.fixture(scope="module")
@@ -29,7 +40,7 @@ def seen() -> dict[str, Array]:
 @pytest.mark.parametrize("name", KINDS)
 def test_a_kind_gives_what_it_says(name: str, seen: dict[str, Array]) -> None:
     kind = KINDS[name]
-    assert kind.meaning.endswith(".") and kind.made_from and kind.unit in ("m", "uv", "1")
+    assert kind.meaning.endswith(".") and kind.made_from and kind.unit in ("m", "uv", "1", "1/m")
     assert seen[name].shape == (kind.width, int(seen["count"][0])) == (width_of(name), int(seen["count"][0]))
     assert seen[name].dtype == np.float32 and np.isfinite(seen[name]).all()
     assert len(kind.otherwise) == kind.width
@@ -68,6 +79,13 @@ def test_what_points_do_not_have_is_made_up_as_the_kind_says(name: str) -> None:
 def test_formulas_know_them_from_the_registry() -> None:
     for name, kind in KINDS.items():
         assert (name in NAMES) == kind.in_formulas
+
+
+@pytest.mark.parametrize("name", ["curvature", "position:3", "nothing", "nothing:3"])
+def test_a_name_that_lacks_what_must_be_given_or_has_too_much_is_no_kind(name: str) -> None:
+    assert find_point_data_kind(name) is None
+    with pytest.raises(KeyError):
+        point_data_kind(name)
 
 
 def test_a_new_kind_is_one_class() -> None:

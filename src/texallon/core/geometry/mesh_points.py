@@ -136,7 +136,7 @@ class MeshPoints(PointContext):
         return np.full(self.count, float(name in self._mesh.attributes), np.float32)
 
     def baked(self, kind: BakedPointData) -> Array:
-        return self._at(self._bakes[kind.name])
+        return self._at(self._bakes[kind.asked])
 
     def _at(self, values: npt.NDArray[np.float32]) -> Array:
         """Values at vertices `(v, width)`, at the points `(width, n)`."""

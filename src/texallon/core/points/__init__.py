@@ -4,6 +4,7 @@ from texallon.core.points.kind import BakedPointData, PointContext, PointData, V
 from texallon.core.points.registry import (
     ATTRIBUTE,
     attribute_name,
+    find_point_data_kind,
     is_attribute,
     point_data_kind,
     point_data_kinds,
@@ -17,6 +18,7 @@ __all__ = [
     "PointData",
     "VertexGeometry",
     "attribute_name",
+    "find_point_data_kind",
     "is_attribute",
     "point_data_kind",
     "point_data_kinds",

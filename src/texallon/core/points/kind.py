@@ -11,7 +11,7 @@ over an object or a part."""
 
 
 class VertexGeometry(Protocol):
-    """A mesh as a bake sees it: `vertices (v, 3)`, unit `normals (v, 3)`, `faces (f, 3)`."""
+    """A mesh as a bake sees it: `vertices (v, 3)`, unit `normals (v, 3)`, `faces (f, 3)`, and rays against it."""
 
     @property
     def vertices(self) -> Array: ...
@@ -21,6 +21,19 @@ class VertexGeometry(Protocol):
 
     @property
     def faces(self) -> Integers: ...
+
+    def blocked_share(self, places: Array, axes: Array, fan: Array, far: float) -> Array:
+        """The share `(n,)` of a fan of rays `(3, k)` about axes `(3, n)` that meets the mesh within `far`, from places `(3, n)` on it.
+
+        Parameters
+        ----------
+        places, axes : Array
+            `(3, n)` metres, and unit vectors.
+        fan : Array
+            `(3, k)` unit vectors about z.
+        far : float
+            Metres.
+        """
 
 
 class PointContext(Protocol):
@@ -142,6 +155,8 @@ class PointData(ABC):
         Whether points that a person gives must have it where a signal reads it.
     in_formulas : bool
         Whether a formula may name it.
+    parameter : str
+        What must be given with its name, after a colon, such as a radius; empty where it is one kind only.
     """
 
     name: ClassVar[str]
@@ -154,6 +169,15 @@ class PointData(ABC):
     otherwise: ClassVar[tuple[float, ...]] = (0.0,)
     required: ClassVar[bool] = False
     in_formulas: ClassVar[bool] = False
+    parameter: ClassVar[str] = ""
+
+    def __init__(self, given: str = "") -> None:
+        self.given = given
+
+    @property
+    def asked(self) -> str:
+        """Its name with what was given."""
+        return f"{self.name}:{self.given}" if self.given else self.name
 
     @abstractmethod
     def at_hits(self, hits: PointContext) -> Array:

@@ -41,9 +41,32 @@ def point_data_kind(name: str) -> PointData:
     Raises
     ------
     KeyError
-        Where there is none.
+        Where there is none, or it lacks what must be given with it.
+
+    Examples
+    --------
+    >>> point_data_kind("curvature:0.05").given
+    '0.05'
     """
-    return point_data_kinds()[name]
+    base, _, given = name.partition(":")
+    kind = point_data_kinds()[base]
+    if bool(kind.parameter) != bool(given):
+        raise KeyError(name)
+    return type(kind)(given) if given else kind
+
+
+def find_point_data_kind(name: str) -> PointData | None:
+    """A kind by name; nothing where there is none, as for stored attributes.
+
+    Parameters
+    ----------
+    name : str
+        Of the kind, or of the attribute.
+    """
+    try:
+        return point_data_kind(name)
+    except KeyError:
+        return None
 
 
 def is_attribute(name: str) -> bool:
@@ -81,5 +104,5 @@ def width_of(name: str) -> int | None:
     name : str
         Of the kind, or of the attribute.
     """
-    kind = point_data_kinds().get(name)
+    kind = find_point_data_kind(name)
     return None if kind is None else kind.width

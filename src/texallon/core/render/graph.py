@@ -35,7 +35,7 @@ from texallon.core.geometry.values_on_mesh import values_on_mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
 from texallon.core.ops.pyramid import Pyramid
-from texallon.core.points import BakedPointData, point_data_kind, point_data_kinds
+from texallon.core.points import BakedPointData, find_point_data_kind, point_data_kind
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
@@ -333,8 +333,8 @@ class FrameGraph:
         """
         plan = self.store.value(signal_plan.of(Given(self.scope, self.scope_key), signal))
         baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
-        bakes = tuple(bake_mesh.of(kind.name, kind.version, mesh) for kind in baked)
-        kinds = tuple(kind.name for kind in baked)
+        bakes = tuple(bake_mesh.of(kind.asked, kind.version, mesh) for kind in baked)
+        kinds = tuple(kind.asked for kind in baked)
         # The plan names each picture with its digest.
         pictures = Given(self.files.pyramid, "pictures")
         given = Given(plan, plan.content_key)
@@ -528,7 +528,7 @@ class FrameGraph:
 
 
 def _baked(name: str) -> BakedPointData | None:
-    kind = point_data_kinds().get(name)
+    kind = find_point_data_kind(name)
     return kind if isinstance(kind, BakedPointData) else None
 
 

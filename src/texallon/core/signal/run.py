@@ -12,7 +12,7 @@ from texallon.core.kernel import Array
 from texallon.core.ops.filtered import Filtered
 from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.points import Points, columns
-from texallon.core.points import point_data_kinds
+from texallon.core.points import find_point_data_kind
 from texallon.core.signal.plan import Node, Plan, needed
 
 WHOLE = 128
@@ -323,14 +323,14 @@ def fill_missing(required_data: Iterable[str], data: Mapping[str, Array], count:
         n.
     """
     result: dict[str, Array] = {}
-    kinds = point_data_kinds()
     for name in required_data:
         source = name
-        while source not in data and source in kinds and kinds[source].instead:
-            source = kinds[source].instead
+        while source not in data and (kind := find_point_data_kind(source)) is not None and kind.instead:
+            source = kind.instead
         if source in data:
             result[name] = data[source]
         else:
-            rows = kinds[name].otherwise if name in kinds else (0.0,)
+            kind = find_point_data_kind(name)
+            rows = (0.0,) if kind is None else kind.otherwise
             result[name] = np.repeat(np.array(rows, np.float32)[:, None], count, axis=1)
     return result

@@ -88,7 +88,7 @@ class HitPoints(PointContext):
         return found
 
     def baked(self, kind: BakedPointData) -> Array:
-        return self._interpolated(self._scene.data.baked(kind.name))
+        return self._interpolated(self._scene.data.baked(kind.asked))
 
     def _interpolated(self, values: Array) -> Array:
         out = np.empty((values.shape[1], self.count), np.float32)

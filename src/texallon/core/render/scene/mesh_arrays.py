@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.derived import Cost, derived
+from texallon.core.geometry.bake_geometry import BakeGeometry
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array, Integers
 from texallon.core.points import BakedPointData
@@ -102,7 +103,7 @@ def bake_mesh(kind: str, version: int, mesh: Mesh) -> Array:
 
     found = point_data_kind(kind)
     assert isinstance(found, BakedPointData) and found.version == version
-    return found.bake(mesh)
+    return found.bake(BakeGeometry(mesh))
 
 
 @derived("joined bake", cost=Cost.INSTANT)
