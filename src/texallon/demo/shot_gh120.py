@@ -1,4 +1,5 @@
-"""Shot GH120, *brass pipe*: brushed brass, dulled by fingers, tarnished in colours where it was hot, dusty on top."""
+"""Shot GH120, *brass pipe*: brushed brass, dulled by fingers, tarnished in colours where it was hot, green in crevices, rubbed bright on
+edges, dusty on top."""
 
 from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.looks import flagstones
@@ -24,6 +25,19 @@ def gh120(demo: Demo) -> Json:
         signals=shared_signals(),
         looks=[brass(), flagstones()],
     )  # fmt: skip
+
+
+def _verdigris() -> dict[str, Json]:
+    """What copper's green puts into the channels: a crust, no metal."""
+    return {
+        "base_color": made(
+            ("noise", {"size": 0.02, "octaves": 4, "seed": 125}),
+            ("ramp", {"stops": stops((0.3, [0.10, 0.26, 0.2]), (0.7, [0.26, 0.45, 0.36]))}),
+        ),
+        "base_metalness": value(0.0),
+        "specular_roughness": value(0.8),
+        "base_diffuse_roughness": value(0.7),
+    }
 
 
 def brass() -> Json:
@@ -74,13 +88,34 @@ def brass() -> Json:
                 ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.05, "octaves": 6, "gain": 0.62, "low": -0.1, "high": 0.1, "seed": 124}}]}}),
                 ("remap", {"from_start": 0.13, "from_end": 0.03, "ease": "smooth"}),
             ),
-            base_color=made(
-                ("noise", {"size": 0.02, "octaves": 4, "seed": 125}),
-                ("ramp", {"stops": stops((0.3, [0.10, 0.26, 0.2]), (0.7, [0.26, 0.45, 0.36]))}),
+            **_verdigris(),
+        ),
+        layer(
+            "green in crevices",
+            steps(
+                ("occlusion", {"distance": 0.03}),
+                ("remap", {"from_start": 0.16, "from_end": 0.4, "ease": "smooth"}),
+                ("multiply", {"by": {"steps": [
+                    {"op": "noise", "params": {"size": 0.03, "octaves": 5, "gain": 0.6, "seed": 127}},
+                    {"op": "remap", "params": {"from_start": 0.3, "from_end": 0.5}},
+                ]}}),
             ),
-            base_metalness=value(0.0),
-            specular_roughness=value(0.8),
-            base_diffuse_roughness=value(0.7),
+            **_verdigris(),
+        ),
+        layer(
+            "rubbed bright",
+            steps(
+                ("curvature", {"side": "convex", "radius": 0.004}),
+                ("remap", {"from_start": 0.1, "from_end": 0.3, "ease": "smooth"}),
+                ("multiply", {"by": {"steps": [
+                    {"op": "noise", "params": {"size": 0.04, "octaves": 4, "seed": 128}},
+                    {"op": "remap", "params": {"from_start": 0.25, "from_end": 0.5}},
+                ]}}),
+            ),
+            base_color=value([0.93, 0.76, 0.42]),
+            base_metalness=value(1.0),
+            specular_roughness=value(0.12),
+            specular_roughness_anisotropy=value(0.3),
         ),
         layer(
             "dust",

@@ -1,0 +1,80 @@
+"""What masks read from geometry, beside what others take for it: `python -m bench.shape`.
+
+Curvature against libigl's principal curvatures (quadrics over three rings) on an uneven torus; occlusion's rays against the same number of rays from
+the same places and directions through the plain kernel.
+"""
+
+import time
+from collections.abc import Callable
+from functools import partial
+
+import igl
+import numpy as np
+
+from texallon.core.geometry.bake_geometry import BakeGeometry
+from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.geometry.rays import OPAQUE, find_blocked
+from texallon.core.points.curvature import Curvature
+from texallon.core.points.occlusion import RAYS, Occlusion
+
+
+def torus(count: int) -> Mesh:
+    """Of about so many vertices, unevenly spaced."""
+    random = np.random.default_rng(3)
+    n, m = int((count / 0.35) ** 0.5), int((count * 0.35) ** 0.5)
+    u, v = np.meshgrid(
+        np.linspace(0, 2 * np.pi, n, endpoint=False), np.linspace(0, 2 * np.pi, m, endpoint=False), indexing="ij"
+    )
+    u = u + random.uniform(-0.3, 0.3, u.shape) * 2 * np.pi / n
+    v = v + random.uniform(-0.3, 0.3, v.shape) * 2 * np.pi / m
+    wide = 1 + 0.35 * np.cos(v)
+    places = np.stack([wide * np.cos(u), 0.35 * np.sin(v), -wide * np.sin(u)], 2).reshape(-1, 3)
+    i, j = np.arange(n)[:, None], np.arange(m)[None]
+    a, b, c, d = (((i + x) % n) * m + (j + y) % m for x, y in ((0, 0), (1, 0), (1, 1), (0, 1)))
+    return make_mesh(places, np.concatenate([np.stack(f, 2).reshape(-1, 3) for f in ((a, b, c), (a, c, d))]))
+
+
+def timed(work: Callable[[], object]) -> float:
+    begun = time.perf_counter()
+    work()
+    return time.perf_counter() - begun
+
+
+def curvature(count: int) -> None:
+    mesh = torus(count)
+    bakes = [Curvature("0.01").bake, Curvature("0.05").bake]
+    own = [timed(partial(bake, mesh)) for bake in bakes]
+    corners, faces = mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64)
+    theirs = timed(partial(igl.principal_curvature, corners, faces, radius=3))
+    print(
+        f"curvature, {len(mesh.vertices):,} vertices: {own[0]:.2f} s at 1 cm, {own[1]:.2f} s at 5 cm; "
+        f"libigl {theirs:.2f} s ({theirs / max(own):.1f} times as long)"
+    )
+
+
+def main() -> None:
+    curvature(100_000)
+    curvature(1_000_000)
+    mesh = torus(100_000)
+    geometry = BakeGeometry(mesh, threads=1)
+    bake = Occlusion("0.3,180,outwards").bake
+    bake(geometry)  # type: ignore[arg-type]
+    taken = timed(lambda: bake(geometry))  # type: ignore[arg-type]
+    rays = len(mesh.vertices) * RAYS
+    some = slice(0, 20_000)
+    lifted = np.ascontiguousarray((mesh.vertices[some] + 1e-5 * mesh.normals[some]).T)
+    aside = np.ascontiguousarray(mesh.normals[some].T)
+    near, far = np.zeros(20_000, np.float32), np.full(20_000, 0.3, np.float32)
+    found = np.empty(20_000, np.int32)
+    find_blocked(geometry._rays.handle, lifted, aside, near, far, OPAQUE, found)
+    plain = timed(
+        lambda: [find_blocked(geometry._rays.handle, lifted, aside, near, far, OPAQUE, found) for _ in range(40)]
+    )
+    print(
+        f"occlusion, {len(mesh.vertices):,} vertices × {RAYS} rays on one thread: {taken:.2f} s, "
+        f"{rays / taken / 1e6:.2f} M rays/s; plain kernel along the normals {40 * 20_000 / plain / 1e6:.2f} M rays/s"
+    )
+
+
+if __name__ == "__main__":
+    main()
