@@ -8,11 +8,14 @@ from pydantic import ValidationError
 from texallon.core.document import FileRef, read_shot
 from texallon.core.document.bloom import Bloom
 from texallon.core.document.resolved import resolve
+from texallon.core.geometry.bake_geometry import BakeGeometry
+from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
+from texallon.core.points.occlusion import Occlusion
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
 from texallon.core.render.film.film import Film
@@ -127,6 +130,11 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         for index, look in enumerate(shot.looks):
             points.batch(index).values(plan_look(shot, look))
 
+    def shape() -> None:
+        mesh = files.mesh(FileRef(file="floor"))
+        Occlusion("1,180,outwards").bake(BakeGeometry(mesh))
+        PlacedSurface(mesh, np.eye(4, dtype=np.float32)[:3]).distance(np.ones((3, 4), np.float32), 9.0)
+
     def picture() -> None:
         film = Film(32, 18)
         film.add_sample(state["context"])  # type: ignore[arg-type]
@@ -138,7 +146,14 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         picture = mix_light_groups(film.denoised()[None], np.ones((1, 3), np.float32))
         view_bytes(bloomed(picture + np.float32(1), Bloom(intensity=0.1), rough=True), 0.0)
 
-    stages = [("tables", prepare), ("ops", run_every_op), ("signals", seen), ("light", picture), ("display", show)]
+    stages = [
+        ("tables", prepare),
+        ("ops", run_every_op),
+        ("signals", seen),
+        ("shape", shape),
+        ("light", picture),
+        ("display", show),
+    ]
     for number, (name, stage) in enumerate(stages):
         progress(number, len(stages), name)
         stage()

@@ -73,3 +73,8 @@ intersect_one: Any = types.ExternalFunction("rtcIntersect1", types.void(types.in
 
 occluded_one: Any = types.ExternalFunction("rtcOccluded1", types.void(types.intp, types.intp, types.intp))
 """`rtcOccluded1(scene, ray, arguments)`: sets tfar to −infinity where something is in the way."""
+
+point_query: Any = types.ExternalFunction(
+    "rtcPointQuery", types.boolean(types.intp, types.intp, types.intp, types.intp, types.intp)
+)
+"""`rtcPointQuery(scene, query, context, callback, user)`: gives the callback what lies within the query's radius, which it may make smaller."""

@@ -1,12 +1,13 @@
 """The vertices or faces of a placed mesh, as points at which signals are evaluated: what is made from geometry reads them there."""
 
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.geometry.closest import PlacedSurface, nearest_of
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
@@ -43,11 +44,20 @@ class MeshPoints(PointContext):
         `vertex` or `face`.
     bakes : mapping
         By kind of point data, `(v, width)` at the vertices.
+    surfaces : mapping
+        By object, what distances are measured from.
     """
 
     def __init__(
-        self, mesh: Mesh, matrix: Matrix, name: str, domain: Domain, bakes: Mapping[str, Array] | None = None
+        self,
+        mesh: Mesh,
+        matrix: Matrix,
+        name: str,
+        domain: Domain,
+        bakes: Mapping[str, Array] | None = None,
+        surfaces: Mapping[str, Sequence[PlacedSurface]] | None = None,
     ) -> None:
+        self._surfaces = surfaces or {}
         self._mesh, self._name, self._domain, self._bakes = mesh, name, domain, bakes or {}
         self._matrix = np.asarray(matrix, np.float64)
         placed = mesh.vertices.astype(np.float64) @ self._matrix[:, :3].T + self._matrix[:, 3]
@@ -134,6 +144,9 @@ class MeshPoints(PointContext):
 
     def carries(self, name: str) -> Array:
         return np.full(self.count, float(name in self._mesh.attributes), np.float32)
+
+    def distance_to(self, name: str, most: float) -> Array:
+        return nearest_of(self._surfaces.get(name, ()), self.position, most)
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._at(self._bakes[kind.asked])

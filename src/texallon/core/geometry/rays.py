@@ -60,6 +60,11 @@ class MeshRays:
         _raise_errors()
 
     @property
+    def addresses(self) -> tuple[int, int]:
+        """Of its vertices and faces in memory, for as long as it lives."""
+        return int(self._vertices.ctypes.data), int(self._faces.ctypes.data)
+
+    @property
     def nbytes(self) -> int:
         """About what it takes in memory: its arrays, and the library's tree (120 bytes for a triangle; measured, `bench/rays.py`)."""
         return int(self._vertices.nbytes + self._faces.nbytes + 120 * len(self.faces))

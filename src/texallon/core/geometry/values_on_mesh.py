@@ -6,6 +6,7 @@ import numpy as np
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document.object import FileRef
+from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain, MeshPoints
 from texallon.core.kernel import Array
@@ -28,6 +29,8 @@ def values_on_mesh(
     kinds: tuple[str, ...],
     bakes: tuple[Array, ...],
     pictures: Callable[[FileRef, bool], Pyramid],
+    names: tuple[str, ...] = (),
+    surfaces: tuple[tuple[PlacedSurface, ...], ...] = (),
 ) -> Array:
     """The output `value` of a plan at each vertex or face, `(width, n)`.
 
@@ -49,13 +52,19 @@ def values_on_mesh(
         Their values at the vertices, in the same order.
     pictures : callable
         Finds the pictures that the plan reads.
+    names : tuple of str
+        Of objects that distances are measured from.
+    surfaces : tuple
+        Their surfaces, in the same order.
 
     Returns
     -------
     Array
         `(width, n)`.
     """
-    at = MeshPoints(mesh, matrix, name, domain, dict(zip(kinds, bakes, strict=True)))
+    at = MeshPoints(
+        mesh, matrix, name, domain, dict(zip(kinds, bakes, strict=True)), dict(zip(names, surfaces, strict=True))
+    )
     points = plan.points(at.count, at.data(plan.required_data), pictures)
     return evaluate(plan, points)["value"]
 

@@ -15,6 +15,7 @@ SYNONYMS: Mapping[str, tuple[str, ...]] = {
     "clamp": ("limit", "cut off", "saturate"),
     "component": ("channel", "red", "green", "blue", "axis", "split"),
     "constant": ("value", "flat", "even", "solid", "fill"),
+    "contact": ("proximity", "touch", "near", "distance to object", "intersection", "footprints", "collision"),
     "contrast": ("punch", "levels", "harder"),
     "curvature": ("edge", "edges", "worn", "wear", "cavity", "convexity", "crevice", "edge wear", "chipped", "bevel"),
     "curve": ("profile", "spline", "tone curve"),

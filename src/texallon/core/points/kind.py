@@ -117,6 +117,17 @@ class PointContext(Protocol):
             `(n,)`.
         """
 
+    def distance_to(self, name: str, most: float) -> Array:
+        """`(n,)` metres from the surface of another object; `most` where that lies farther, or is not shown.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        most : float
+            Metres.
+        """
+
     def baked(self, kind: "BakedPointData") -> Array:
         """`(width, n)` what a kind has baked for the meshes, interpolated.
 

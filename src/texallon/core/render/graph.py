@@ -9,7 +9,7 @@ Each method gives a derived value or puts some together; nothing is computed bef
        └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -27,6 +27,7 @@ from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.problem import Problem
 from texallon.core.document.recipe import Signal
 from texallon.core.document.resolved import ResolvedShot, Time
+from texallon.core.geometry.closest import PlacedSurface, placed_surface
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain
 from texallon.core.geometry.picked_parts import picked_parts
@@ -164,9 +165,15 @@ def backdrop_picture(picture: Array | None, colour: Vector) -> Array:
 class _SceneData(SceneData):
     """Implements `scene.SceneData` by the store."""
 
-    def __init__(self, files: StoredFiles, store: DerivedStore, meshes: tuple[Derived[Mesh], ...]) -> None:
-        self._files, self._store, self._meshes = files, store, meshes
-        self._key = content_key(("data of", meshes))
+    def __init__(
+        self,
+        files: StoredFiles,
+        store: DerivedStore,
+        meshes: tuple[Derived[Mesh], ...],
+        surfaces: Mapping[str, Sequence[Derived[PlacedSurface]]],
+    ) -> None:
+        self._files, self._store, self._meshes, self._surfaces = files, store, meshes, surfaces
+        self._key = content_key(("data of", meshes, {name: tuple(each) for name, each in surfaces.items()}))
 
     @property
     def content_key(self) -> str:
@@ -177,6 +184,9 @@ class _SceneData(SceneData):
 
     def attribute(self, name: str) -> Array:
         return self._store.value(join_attribute.of(self._meshes, name))
+
+    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
+        return tuple(self._store.value(each) for each in self._surfaces.get(name, ()))
 
     def baked(self, kind: str) -> Array:
         found = point_data_kind(kind)
@@ -208,6 +218,10 @@ class _HeldData(SceneData):
 
     def attribute(self, name: str) -> Array:
         found: Array = self._once(self._data.attribute, name)
+        return found
+
+    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
+        found: tuple[PlacedSurface, ...] = self._once(self._data.surface, name)
         return found
 
     def baked(self, kind: str) -> Array:
@@ -291,7 +305,10 @@ class FrameGraph:
         rays = acceleration_structure.of(
             tuple(structures), np.array(matrices, np.float32).reshape(-1, 3, 4), tuple(masks)
         )
-        data = _SceneData(self.files, self.store, distinct)
+        surfaces: dict[str, list[Derived[PlacedSurface]]] = {}
+        for each in instances:
+            surfaces.setdefault(each.item.name, []).append(placed_surface.of(distinct[each.mesh_number], each.matrix))
+        data = _SceneData(self.files, self.store, distinct, surfaces)
         return assemble_scene.of(
             tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
@@ -338,7 +355,22 @@ class FrameGraph:
         # The plan names each picture with its digest.
         pictures = Given(self.files.pyramid, "pictures")
         given = Given(plan, plan.content_key)
-        return values_on_mesh.of(given, mesh, item.name, matrix, domain, kinds, bakes, pictures)
+        names = tuple(sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")}))
+        surfaces = tuple(self._surface_of(name) for name in names)
+        return values_on_mesh.of(given, mesh, item.name, matrix, domain, kinds, bakes, pictures, names, surfaces)
+
+    def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
+        """A shown object to measure from, before parts are picked: those change nothing of its shape."""
+        found = []
+        for item in self.shown:
+            if item.name == name:
+                source = self.files.object_value(item)
+                placed = Places(self.shot).object(name).astype(np.float32)
+                for piece in self.store.value(source).pieces():
+                    of_piece = source if piece.matrix is None else _given_mesh(piece.mesh)
+                    matrix = placed if piece.matrix is None else (placed @ piece.matrix).astype(np.float32)
+                    found.append(placed_surface.of(of_piece, matrix[:3]))
+        return tuple(found)
 
     @cached_property
     def scene(self) -> Scene:

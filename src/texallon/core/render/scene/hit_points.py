@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from texallon.core.geometry.closest import nearest_of
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
@@ -86,6 +87,9 @@ class HitPoints(PointContext):
         carried = np.array([name in mesh.attributes for mesh in self._scene.meshes], np.float32)
         found: Array = carried[self._hits.instance]
         return found
+
+    def distance_to(self, name: str, most: float) -> Array:
+        return nearest_of(self._scene.data.surface(name), self._surface.position, most)
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._interpolated(self._scene.data.baked(kind.asked))

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from texallon.core.derived import Cost, content_key, derived
 from texallon.core.document.light_group import group_number
 from texallon.core.document.object import FileRef, Object
+from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import name_number
 from texallon.core.geometry.rays import CLEAR, OPAQUE, SceneRays
@@ -57,6 +58,15 @@ class SceneData(Protocol):
         -------
         Array
             `(v, width)`.
+        """
+
+    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
+        """What a shown object consists of, to measure from; nothing where there is none of that name.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
         """
 
     def baked(self, kind: str) -> Array:

@@ -1,0 +1,223 @@
+"""How far points lie from a surface: the ray library's point queries, with a callback that is compiled too."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from llvmlite import ir
+from numba import cfunc, types
+from numba.extending import intrinsic
+
+from texallon.core.derived import Cost, derived
+from texallon.core.geometry.embree import point_query
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.rays import MeshRays
+from texallon.core.kernel import Array, Float, allocating
+from texallon.core.ops.points import Matrix
+
+
+def _peek(word: ir.Type, numba_type: Any) -> Any:
+    """An intrinsic that reads a word from an address."""
+
+    @intrinsic
+    def peek(context: Any, address: Any) -> Any:
+        def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            return builder.load(builder.inttoptr(arguments[0], word.as_pointer()))
+
+        return numba_type(types.int64), code
+
+    return peek
+
+
+_float_at: Any = _peek(ir.FloatType(), types.float32)
+_word_at: Any = _peek(ir.IntType(32), types.uint32)
+_address_at: Any = _peek(ir.IntType(64), types.int64)
+
+
+@intrinsic
+def _put_float(context: Any, address: Any, value: Any) -> Any:
+    def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        builder.store(arguments[1], builder.inttoptr(arguments[0], ir.FloatType().as_pointer()))
+        return target.get_dummy_value()
+
+    return types.void(types.int64, types.float32), code
+
+
+_put: Any = _put_float
+
+RADIUS = 16
+"""Bytes from a query's beginning to its radius: x, y, z and time come before."""
+
+QUERY, USER, FACE = 0, 8, 16
+"""Bytes from the beginning of what the callback is given (RTCPointQueryFunctionArguments, Embree 4.4)."""
+
+
+@cfunc(types.boolean(types.int64), cache=True)
+def _nearer(given: int) -> bool:
+    """Whether a triangle is nearer than what was found so far: then it bounds what is looked for.
+
+    The nearest point of a triangle: C. Ericson, Real-Time Collision Detection, 2005, 5.1.5.
+    """
+    query, user = _address_at(given + QUERY), _address_at(given + USER)
+    vertices, faces = _address_at(user), _address_at(user + 8)
+    face = faces + 12 * np.int64(_word_at(given + FACE))
+    a, b, c = (
+        vertices + 12 * np.int64(_word_at(face)),
+        vertices + 12 * np.int64(_word_at(face + 4)),
+        vertices + 12 * np.int64(_word_at(face + 8)),
+    )
+    px, py, pz = np.float64(_float_at(query)), np.float64(_float_at(query + 4)), np.float64(_float_at(query + 8))
+    ax, ay, az = _float_at(a) - px, _float_at(a + 4) - py, _float_at(a + 8) - pz
+    ux, uy, uz = _float_at(b) - px - ax, _float_at(b + 4) - py - ay, _float_at(b + 8) - pz - az
+    vx, vy, vz = _float_at(c) - px - ax, _float_at(c + 4) - py - ay, _float_at(c + 8) - pz - az
+    d1, d2 = -(ux * ax + uy * ay + uz * az), -(vx * ax + vy * ay + vz * az)
+    uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
+    d3, d4, d5, d6 = d1 - uu, d2 - uv, d1 - uv, d2 - vv
+    s, t = 0.0, 0.0
+    if d1 <= 0 and d2 <= 0:
+        pass
+    elif d3 >= 0 and d4 <= d3:
+        s = 1.0
+    elif d6 >= 0 and d5 <= d6:
+        t = 1.0
+    elif d1 * d4 - d3 * d2 <= 0 and d1 >= 0 and d3 <= 0:
+        s = d1 / (d1 - d3)
+    elif d5 * d2 - d1 * d6 <= 0 and d2 >= 0 and d6 <= 0:
+        t = d2 / (d2 - d6)
+    elif d3 * d6 - d5 * d4 <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
+        t = (d4 - d3) / ((d4 - d3) + (d5 - d6))
+        s = 1.0 - t
+    else:
+        whole = d1 * d4 - d3 * d2 + (d5 * d2 - d1 * d6) + (d3 * d6 - d5 * d4)
+        s, t = (d5 * d2 - d1 * d6) / whole, (d1 * d4 - d3 * d2) / whole
+    x, y, z = ax + s * ux + t * vx, ay + s * uy + t * vy, az + s * uz + t * vz
+    apart = np.float32(np.sqrt(x * x + y * y + z * z))
+    if apart < _float_at(query + RADIUS):
+        _put(query + RADIUS, apart)
+        return True
+    return False
+
+
+CALLBACK: int = _nearer.address or 0
+"""Of the callback, for as long as the process lives."""
+
+
+@allocating
+def fill_distance(
+    scene: int, callback: int, vertices: int, faces: int, position: Array, far: Float, out: Array
+) -> None:
+    """Distances from a surface, none greater than `far`.
+
+    Parameters
+    ----------
+    scene : int
+        Handle of the search structure.
+    callback, vertices, faces : int
+        Addresses of the callback, and of the surface's arrays.
+    position : Array
+        `(3, n)`.
+    far : float
+        Metres; what lies farther gets this.
+    out : Array
+        `(n,)` metres, filled.
+    """
+    # One piece of memory for the query (32 bytes), its context (144) and what the callback reads (16), on a multiple of 16 bytes.
+    memory = np.zeros(64, np.float32)
+    start = ((-memory.ctypes.data) % 16) // 4
+    words, at = memory.view(np.uint32), memory.ctypes.data + 4 * start
+    long = memory[start : start + 56].view(np.int64)
+    context, user = at + 32, at + 176
+    long[22], long[23] = vertices, faces
+    words[start + 8 + 32], words[start + 8 + 33] = 0xFFFFFFFF, 0xFFFFFFFF
+    for i in range(out.shape[0]):
+        memory[start], memory[start + 1], memory[start + 2] = position[0, i], position[1, i], position[2, i]
+        memory[start + 3], memory[start + 4] = np.float32(0), far
+        words[start + 8 + 34] = 0
+        point_query(scene, at, context, callback, user)
+        out[i] = memory[start + 4]
+
+
+class PlacedSurface:
+    """A mesh where it stands, to measure from.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+    matrix : Matrix
+        `(3, 4)` into the world.
+    """
+
+    def __init__(self, mesh: Mesh, matrix: Matrix) -> None:
+        placed = mesh.vertices.astype(np.float64) @ np.asarray(matrix, np.float64)[:, :3].T + matrix[:, 3]
+        self.rays = MeshRays(np.ascontiguousarray(placed, np.float32), mesh.faces)
+
+    @property
+    def nbytes(self) -> int:
+        """About what it takes in memory."""
+        return self.rays.nbytes
+
+    def distance(self, position: Array, far: float) -> Array:
+        """How far points lie from the surface, at most `far`.
+
+        Parameters
+        ----------
+        position : Array
+            `(3, n)` in the world, metres.
+        far : float
+            Metres.
+
+        Returns
+        -------
+        Array
+            `(n,)` metres.
+        """
+        out = np.empty(position.shape[1], np.float32)
+        vertices, faces = self.rays.addresses
+        fill_distance(
+            self.rays.handle,
+            CALLBACK,
+            vertices,
+            faces,
+            np.ascontiguousarray(position, np.float32),
+            np.float32(far),
+            out,
+        )
+        return out
+
+
+def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float) -> Array:
+    """How far points lie from the nearest of some surfaces, at most `most`.
+
+    Parameters
+    ----------
+    surfaces : sequence of PlacedSurface
+        None at all are infinitely far.
+    position : Array
+        `(3, n)` in the world, metres.
+    most : float
+        Metres.
+
+    Returns
+    -------
+    Array
+        `(n,)` metres.
+    """
+    out = np.full(position.shape[1], most, np.float32)
+    for each in surfaces:
+        np.minimum(out, each.distance(position, most), out=out)
+    return out
+
+
+@derived("surface to measure from", cost=Cost.SLOW)
+def placed_surface(mesh: Mesh, matrix: Matrix) -> PlacedSurface:
+    """A mesh where it stands, to measure from.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+    matrix : Matrix
+        `(3, 4)` into the world.
+    """
+    return PlacedSurface(mesh, matrix)

@@ -1,0 +1,73 @@
+"""Contact and proximity: prints in frost, dirt that gathers against a wall, a glow where something comes near."""
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from texallon.core.document.space import ObjectRef
+from texallon.core.kernel import Array
+from texallon.core.ops.op import Source, Space, param, position_in, space_key
+from texallon.core.ops.points import Points
+
+
+class Contact(Source):
+    name: ClassVar[str] = "contact"
+    category: ClassVar[str] = "geometry"
+    purpose: ClassVar[str] = "How near another object's surface is, or a locator: 1 where it touches, 0 beyond an end."
+    reference: ClassVar[str] = "distance to a triangle mesh: C. Ericson, Real-Time Collision Detection (2005), 5.1.5"
+    phrase: ClassVar[str] = "the nearness of {to}, from {start} to {end}"
+
+    to: Space = param(
+        "world", "An object's surface; or the origin of a locator, of the world, of the object itself.", kind="place"
+    )
+    start: float = param(0.0, "Up to which it is 1.", unit="m", low=0, high=1e4)
+    end: float = param(0.2, "From which on it is 0.", unit="m", low=1e-4, high=1e4)
+    falloff: Literal["linear", "smooth", "square", "inverse square", "exponential"] = param("smooth", "How it falls between them; a curve after it makes any other.")  # fmt: skip
+    measure: Literal["nearness", "distance"] = param("nearness", "0…1; or the distance in metres, up to the end.")
+
+    def required_data(self) -> frozenset[str]:
+        if isinstance(self.to, ObjectRef):
+            return frozenset({self._kind})
+        return frozenset({position_in(self.to)})
+
+    def spaces(self) -> tuple[Space, ...]:
+        return (self.to,)
+
+    @property
+    def _kind(self) -> str:
+        name = self.to.object if isinstance(self.to, ObjectRef) else ""
+        return f"distance:{max(self.end, self.start):.6g},{name}"
+
+    def fill(self, points: Points, out: Array) -> None:
+        away = self._away(points)
+        if self.measure == "distance":
+            out[0] = away
+            return
+        share = np.clip((away - np.float32(self.start)) / np.float32(max(self.end - self.start, 1e-6)), 0, 1)
+        left = np.float32(1) - share
+        if self.falloff == "smooth":
+            left = left * left * (np.float32(3) - np.float32(2) * left)
+        elif self.falloff == "square":
+            left = left * left
+        elif self.falloff == "inverse square":
+            # 1 / (1 + 9 s²), moved and scaled to end at 0.
+            left = (np.float32(1) / (np.float32(1) + np.float32(9) * share * share) - np.float32(0.1)) / np.float32(0.9)
+        elif self.falloff == "exponential":
+            # e to the power −5 s, likewise.
+            last = np.float32(np.exp(-5))
+            left = (np.exp(np.float32(-5) * share) - last) / (np.float32(1) - last)
+        out[0] = left
+
+    def _away(self, points: Points) -> Array:
+        if isinstance(self.to, ObjectRef):
+            away: Array = points.data[self._kind][0]
+            return away
+        key = space_key(self.to)
+        place = points.position(key)
+        # Metres in the world, however large the locator is.
+        matrix = points.world_to_space.get(key)
+        unit = 1.0 if matrix is None else abs(float(np.linalg.det(matrix[:, :3].astype(np.float64)))) ** (-1 / 3)
+        found: Array = np.minimum(
+            np.sqrt((place * place).sum(axis=0)) * np.float32(unit), np.float32(max(self.end, self.start))
+        )
+        return found

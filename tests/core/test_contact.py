@@ -1,0 +1,134 @@
+"""Contact and proximity: distances against another library, falloffs in closed form, and what moves is measured anew."""
+
+from typing import Any
+
+import igl
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.builders import MadeFiles, ball, gbuffer_of, layer, look, recipe, run, shot, square, step
+from texallon.core.document import DocumentError
+from texallon.core.geometry.closest import PlacedSurface, nearest_of
+from texallon.core.geometry.mesh import make_mesh
+from texallon.core.ops.contact import Contact
+from texallon.core.render.graph import FrameGraph
+from texallon.core.signal.look_plan import plan_look
+
+RNG = np.random.default_rng(23)
+KNOT = trimesh.creation.torus(1.0, 0.35, 60, 24)
+MESH = make_mesh(KNOT.vertices, KNOT.faces)
+
+
+def placed(turn: float, scale: float, stretch: float) -> np.ndarray:
+    matrix = trimesh.transformations.rotation_matrix(turn, [1, 2, 3])[:3]
+    matrix[:, :3] = matrix[:, :3] @ np.diag([scale * stretch, scale, scale])
+    matrix[:, 3] = [0.3, -2.0, 5.0]
+    return matrix.astype(np.float32)
+
+
+@pytest.mark.parametrize(("turn", "scale", "stretch"), [(0, 1, 1), (1.0, 0.01, 1), (2.0, 30.0, 1), (0.5, 1.0, 4.0)])
+def test_distances_are_those_of_another_library(turn: float, scale: float, stretch: float) -> None:
+    """libigl's distances from points to a mesh, near and far, on the surface and off it, also of one that is stretched."""
+    matrix = placed(turn, scale, stretch)
+    corners = MESH.vertices.astype(np.float64) @ matrix[:, :3].T.astype(np.float64) + matrix[:, 3]
+    middle, reach = corners.mean(axis=0), np.ptp(corners, axis=0).max()
+    places = np.concatenate(
+        [middle + RNG.uniform(-2, 2, (400, 3)) * reach, corners[:100], corners[MESH.faces[:100]].mean(axis=1)]
+    )
+    squares, _, _ = igl.point_mesh_squared_distance(places, corners, MESH.faces.astype(np.int64))
+    found = PlacedSurface(MESH, matrix).distance(places.T.astype(np.float32), 100 * reach)
+    assert found == pytest.approx(np.sqrt(squares), abs=2e-6 * (reach + np.abs(corners).max()))
+
+
+@pytest.mark.parametrize("far", [1e-3, 0.1, 1.0])
+def test_nothing_is_farther_than_the_most(far: float) -> None:
+    places = RNG.uniform(-2, 2, (3, 500)).astype(np.float32)
+    surface = PlacedSurface(MESH, np.eye(4, dtype=np.float32)[:3])
+    all_of_it = surface.distance(places, 100.0)
+    assert surface.distance(places, far) == pytest.approx(np.minimum(all_of_it, far), abs=1e-6)
+    assert (nearest_of((), places, far) == np.float32(far)).all()
+
+
+CURVES = {
+    "linear": lambda s: 1 - s,
+    "smooth": lambda s: 1 - s * s * (3 - 2 * s),
+    "square": lambda s: (1 - s) ** 2,
+    "inverse square": lambda s: (1 / (1 + 9 * s * s) - 0.1) / 0.9,
+    "exponential": lambda s: (np.exp(-5 * s) - np.exp(-5)) / (1 - np.exp(-5)),
+}
+
+
+@pytest.mark.parametrize("falloff", CURVES)
+@given(start=st.floats(0, 1), width=st.floats(0.01, 2))
+def test_it_falls_from_1_at_its_start_to_0_at_its_end(falloff: str, start: float, width: float) -> None:
+    locators = [{"name": "a", "position": [1, 2, 3], "scale": 4.0, "rotation": [10, 20, 30]}]
+    away = np.linspace(0, 4, 201)
+    data = {"position": np.array([[1.0], [2.0], [3.0]]) + np.array([[0], [1], [0]]) * away}
+    made = step("contact", to={"locator": "a"}, start=start, end=start + width, falloff=falloff)
+    found = run(made, data=data, locators=locators)[0]
+    share = np.clip((away - start) / max(start + width - start, 1e-6), 0, 1)
+    assert found == pytest.approx(CURVES[falloff](share), abs=3e-5 * (1 + 1 / width))
+    assert (np.diff(found) <= 1e-6).all()
+
+
+def graph_of(height: float, store: Any = None, files: Any = None, **params: Any) -> FrameGraph:
+    """A floor that a ball hangs over or lies on."""
+    paint = look("print", layer("l", base_weight={"recipe": recipe(step("contact", to={"object": "ball"}, **params))}))
+    objects = [
+        {"name": "floor", "geometry": {"file": "floor"}, "look": "print"},
+        {"name": "ball", "geometry": {"file": "ball"}, "look": "plain", "position": [0, height, 0], "scale": 0.5},
+    ]
+    made = shot(looks=[paint, look("plain")], objects=objects, camera={"position": [0, 6, 0.1], "target": [0, 0, 0], "focal_length": 50})  # fmt: skip
+    return FrameGraph(made, files or MadeFiles(floor=square(3.0), ball=ball(1.0, 48)), store)
+
+
+def seen(graph: FrameGraph) -> tuple[np.ndarray, np.ndarray]:
+    batch = gbuffer_of(graph.scene, graph.shot, 48, 36).batch(0)
+    return batch.point("position"), batch.values(plan_look(graph.shot, graph.shot.looks[0]))["base_weight"][0]
+
+
+@pytest.mark.parametrize("height", [0.5, 0.6, 0.9])
+def test_a_floor_knows_how_near_a_ball_is(height: float) -> None:
+    position, found = seen(graph_of(height, end=1.0, falloff="linear"))
+    away = np.sqrt(position[0] ** 2 + (position[1] - height) ** 2 + position[2] ** 2) - 0.5
+    assert found == pytest.approx(1 - np.clip(away, 0, 1), abs=4e-3)  # the ball's facets lie a little inside of it
+
+
+def test_what_is_measured_from_moves() -> None:
+    first = graph_of(0.6, end=1.0)
+    _, before = seen(first)
+    _, after = seen(graph_of(0.9, first.store, first.files._files, end=1.0))
+    assert after.max() < before.max() - 0.1
+
+
+def test_a_part_is_picked_by_contact() -> None:
+    graph = graph_of(0.6)
+    made = shot(
+        signals=[{"name": "near", "recipe": recipe(step("contact", to={"object": "ball"}, end=1.0))}],
+        looks=[look("a"), look("b")],
+        objects=[
+            {"name": "floor", "geometry": {"file": "floor"}, "look": "a", "parts": [{"name": "p", "look": "b", "picked": {"signal": "near"}}]},
+            {"name": "ball", "geometry": {"file": "ball"}, "look": "a", "position": [0.9, 0.5, 0], "scale": 0.5},
+        ],
+    )  # fmt: skip
+    mesh = FrameGraph(made, graph.files._files).scene.meshes[0]
+    assert mesh.part_of_face is not None
+    assert mesh.part_names == ("all", "p") and 0 < mesh.part_of_face.sum() < len(mesh.faces)
+
+
+def test_an_object_that_is_not_there_is_refused_and_a_hidden_one_touches_nothing() -> None:
+    with pytest.raises(DocumentError, match="no object “bal”"):
+        plan_look(*(lambda made: (made, made.looks[0]))(shot(looks=[look("a", layer("l", base_weight={"recipe": recipe(step("contact", to={"object": "bal"}))}))])))  # fmt: skip
+    hidden = graph_of(0.6)
+    items = [
+        item if item.name != "ball" else item.model_copy(update={"visible": False}) for item in hidden.shot.objects
+    ]
+    graph = FrameGraph(hidden.shot.model_copy(update={"objects": items}), hidden.files._files)
+    assert (seen(graph)[1] == 0).all()
+
+
+def test_it_says_what_it_reads() -> None:
+    assert Contact.model_validate({"to": {"object": "a, b: c"}, "end": 0.5}).required_data() == {"distance:0.5,a, b: c"}
