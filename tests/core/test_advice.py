@@ -34,12 +34,12 @@ FILES = MadeFiles(ball=ball(), **{"p.png": np.ones((2, 2, 3)), "wall_normal.png"
 
 
 def shot_of(*layers: dict[str, Any], **members: Any) -> dict[str, Any]:
-    return document(
-        camera={"position": [0, 0.6, 3], "target": [0, 0, 0]},
-        objects=[{"name": "ball", "geometry": {"file": "ball"}, "look": "l"}],
-        looks=[look("l", layer("base", base_weight=value(0.8)), *layers)],
-        **members,
-    )
+    whole: dict[str, Any] = {
+        "camera": {"position": [0, 0.6, 3], "target": [0, 0, 0]},
+        "objects": [{"name": "ball", "geometry": {"file": "ball"}, "look": "l"}],
+        "looks": [look("l", layer("base", base_weight=value(0.8)), *layers)],
+    }
+    return document(**whole | members)
 
 
 def advice(data: dict[str, Any], rule: str | None = None) -> list[Advice]:
@@ -57,6 +57,9 @@ RANGE = step("remap", from_start=0.3, from_end=0.7)
 
 EDGES = [{"at": at, "value": v} for at, v in ((0.03, 0), (0.06, 1), (0.11, 1), (0.15, 0))]
 """The rounded edges on both sides of the ball's groove."""
+
+BALL = {"name": "ball", "geometry": {"file": "ball"}, "look": "l"}
+FAR = {"name": "far", "geometry": {"shape": "sphere"}, "look": "l", "position": [0, 40, 0]}
 
 NOTICED: dict[str, list[dict[str, Any]]] = {
     "hardly varies": [
@@ -107,6 +110,11 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
             ],
         ),
     ],
+    "finer than the mesh": [
+        masked(step("curvature", radius=0.002), RANGE),
+        masked(step("occlusion", distance=0.001), RANGE),
+    ],
+    "touches nothing": [masked(step("contact", to={"object": "far"}, end=0.3), objects=[BALL, FAR])],
     "round spots": [masked(step("spots", size=0.3, irregular=0.0))],
     "too many octaves": [masked(step("noise", size=0.1, octaves=14))],
     "too fast": [masked(step("noise", size=0.4, speed=20.0))],
@@ -170,6 +178,10 @@ SILENT: dict[str, dict[str, Any]] = {
     "negative power": masked(NOISE, RANGE, step("power", exponent=2)),
     "data as colour": shot_of(layer("a", base_color={"recipe": recipe(step("image", file={"file": "p.png"}))})),
     "missing name": masked(step("attribute", attribute="heat"), RANGE),
+    "finer than the mesh": masked(step("curvature", radius=0.05), RANGE),
+    "touches nothing": masked(
+        step("contact", to={"object": "far"}, end=0.3), objects=[BALL, {**FAR, "position": [0, 0.6, 0]}]
+    ),
     "round spots": masked(step("spots", size=0.3, irregular=0.6)),
     "too many octaves": masked(step("noise", size=0.5, octaves=4)),
     "too fast": masked(step("noise", size=0.4, speed=0.3)),
@@ -231,7 +243,9 @@ def test_a_fix_mends_what_was_noticed_and_breaks_nothing(rule: str, number: int)
     data = NOTICED[rule][number]
     (one,) = advice(data, rule)
     if one.fix is None:
-        assert rule in ("hardly varies", "not finite", "implausible albedo"), "these have no fix that is safe"
+        assert rule in ("hardly varies", "not finite", "implausible albedo", "touches nothing"), (
+            "these have no fix that is safe"
+        )
         return
     mended = apply_patch(data, [dict(operation) for operation in one.fix.patch])
     assert advice(mended, rule) == []

@@ -21,7 +21,7 @@ from texallon.core.ops.image import Image
 from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.picture_content import Content, content_of
 from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
-from texallon.core.render.scene.scene import Scene
+from texallon.core.render.scene.scene import Scene, looks_of
 from texallon.core.signal.planner import Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
 
@@ -87,6 +87,8 @@ class Facts:
     around: Around
     pictures: Mapping[str, Content]
     """What the pictures that recipes lay on hold, by file."""
+    edges: Mapping[str, float]
+    """By look, the length in its own space of the edges of the coarsest mesh that wears it, metres: their median."""
 
     def effect(self, look: str, role: str, otherwise: float) -> float:
         """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value.
@@ -214,7 +216,19 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
             attributes[look.name] |= attributes[shot.looks[through].name]
     around = look_around(shot, scene, points.view)
     carried = {name: frozenset(each) for name, each in attributes.items()}
-    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes))
+    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), _edges(scene))
+
+
+def _edges(scene: Scene) -> dict[str, float]:
+    """The length of edges of each look's coarsest mesh, from some of its faces."""
+    edges: dict[str, float] = {}
+    for item, mesh in zip(scene.shown, scene.meshes, strict=True):
+        some = mesh.faces[:: max(len(mesh.faces) // 4096, 1)]
+        sides = mesh.vertices[some] - mesh.vertices[np.roll(some, 1, axis=1)]
+        length = float(np.median(np.linalg.norm(sides, axis=2)))
+        for name in looks_of(item):
+            edges[name] = max(edges.get(name, 0.0), length)
+    return edges
 
 
 def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content]:

@@ -6,6 +6,7 @@ from typing import ClassVar
 from texallon.core.advice.facts import Facts, RecipeFacts
 from texallon.core.advice.range_misses import RangeMisses
 from texallon.core.advice.rule import Advice, Rule
+from texallon.core.advice.touches_nothing import TouchesNothing
 
 LITTLE = 0.02
 """Of difference between the 2nd and the 98th percentile: less is none."""
@@ -22,8 +23,10 @@ class HardlyVaries(Rule):
         last = recipe.steps[-1] if recipe.steps else None
         if recipe.role != "mask" or last is None or last.values is None or last.values.count == 0:
             return
-        if last.values.inner_high - last.values.inner_low > LITTLE or any(RangeMisses().check_recipe(recipe, facts)):
+        if last.values.inner_high - last.values.inner_low > LITTLE:
             return
+        if any(any(rule.check_recipe(recipe, facts)) for rule in (RangeMisses(), TouchesNothing())):
+            return  # these say more
         if 1 - max(last.values.counts) / last.values.count > SMALL and last.values.high - last.values.low > 10 * LITTLE:
             return  # small, but there
         if last.op.name == "constant":
