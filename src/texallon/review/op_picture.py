@@ -58,6 +58,8 @@ SHOWN: dict[str, dict[str, Any]] = {
             {"at": 1, "value": [1, 0.9, 0.6]},
         ]
     },
+    "falloff": {"shape": "box", "width": 0.4, "height": 0.3, "border": 0.25},
+    "contact": {"end": 0.5},
     "clamp": {"low": 0.3, "high": 0.6},
     "bias": {"amount": 0.15},
     "gain": {"amount": 0.15},
@@ -116,6 +118,7 @@ def op_picture(name: str) -> bytes:
     planner.want("value", planner.signal("shown", ("signals", 1)))
     plan = planner.plan()
     data, count = _square(), SIDE * SIDE
+    data |= {each: _bumps(data["position"], each) for each in plan.required_data if ":" in each and each not in data}
     points = plan.points(count, fill_missing(plan.required_data, data, count), _checks)
     values = evaluate(plan, points)["value"]
     out = io.BytesIO()
@@ -140,6 +143,15 @@ def _square() -> dict[str, Array]:
         "part_id": np.floor(u.ravel() * 4)[None], "attribute:x": u.ravel()[None],
     }  # fmt: skip
     return {name: np.ascontiguousarray(each, np.float32) for name, each in rows.items()}
+
+
+def _bumps(place: Array, kind: str) -> Array:
+    """What is read from a mesh, as of round studs on a plate: their edges bulge, and it is narrow between them."""
+    across = (place[:2] * 4) % 1 - 0.5
+    away = np.hypot(across[0], across[1])
+    edge, foot = (np.exp(-(((away - at) / 0.07) ** 2)) for at in (0.28, 0.42))
+    found = foot if kind.startswith("occlusion") else 30 * (edge - foot)
+    return np.ascontiguousarray(found[None], np.float32)
 
 
 def _checks(ref: object, raw: bool) -> Pyramid:

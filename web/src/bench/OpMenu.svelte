@@ -165,6 +165,12 @@
     display: flex;
     align-items: stretch;
   }
+  .choice .pictured {
+    flex: 1;
+    width: auto;
+    min-width: 0;
+    white-space: normal;
+  }
   .choice .liking {
     width: 32px;
     flex: none;
