@@ -21,6 +21,15 @@ def settled(page: Page, revision: int) -> None:
     expect(canvas).to_have_attribute("data-samples", FINE, timeout=180_000)
 
 
+def pictured(page: Page) -> None:
+    """Wait for all pictures that are in sight."""
+    page.wait_for_function(
+        "() => [...document.images].filter((each) => each.getBoundingClientRect().top < innerHeight)"
+        ".every((each) => each.complete && each.naturalWidth > 0)",
+        timeout=120_000,
+    )
+
+
 def go_to(page: Page, name: str) -> None:
     """Open another shot in a fresh page, so that nothing of the one before is taken for it."""
     shots = page.request.get(ADDRESS.split("?")[0] + "api/shots").json()["shots"]
@@ -99,12 +108,14 @@ def main() -> None:
         page.locator("[data-gizmo=basin]").wait_for()
         keep("scene")
         page.keyboard.press("k")
-        page.get_by_role("button", name="take a copy of brass").locator("xpath=ancestor::li").locator("img").wait_for()
+        page.get_by_role("button", name="take a copy of brass").wait_for()
+        pictured(page)
         keep("shelf")
         page.keyboard.press("Escape")
         page.keyboard.press("?")
         page.get_by_role("button", name="every op, channel and rule").click()
-        expect(page.get_by_role("dialog").locator("img").nth(3)).to_be_visible()
+        page.get_by_text("A value stored on the geometry").wait_for()
+        pictured(page)
         keep("reference")
         page.keyboard.press("Escape")
         page.keyboard.press("o")

@@ -3,6 +3,7 @@
   import type { Json, Operation } from '../api/client';
   import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
+  import { typed } from '../fields/typed';
   import { bench } from '../state/bench.svelte';
   import { formulasWith, removedNumber, renamedNumber, usesOfNumber } from '../state/numberEdits';
   import { wordsOf } from '../state/numberUses';
@@ -18,6 +19,17 @@
   const set = (index: number, member: string, value: Json): Operation[] => [
     { op: 'replace', path: pointer('numbers', index, member), value },
   ];
+
+  /** An end of the range that a number is dragged in, as it was typed; what is no number leaves it as it was. */
+  function limit(index: number, end: 'low' | 'high', field: HTMLInputElement) {
+    const number = shot.document?.numbers[index];
+    if (!number) return;
+    const text = field.value.trim();
+    const read = text ? typed(text, number.unit) : null;
+    const value = read && 'value' in read ? read.value : null;
+    if (read && 'wrong' in read) field.value = String(number[end] ?? '');
+    else if (value !== number[end]) void shot.commit(set(index, end, value), `range of ${number.name}`);
+  }
 
   function belong(index: number, to: string) {
     const number = shot.document?.numbers[index];
@@ -92,6 +104,21 @@
               onkeydown={(event) => event.stopPropagation()}
             /></label
           >
+          {#each [['low', 'from'], ['high', 'to']] as const as [end, word] (end)}
+            <label title="how far it is dragged; empty where there is no end"
+              >{word}
+              <input
+                class="short"
+                aria-label="{number.name} is dragged {word}"
+                value={number[end] ?? ''}
+                onblur={(event) => limit(index, end, event.currentTarget)}
+                onkeydown={(event) => {
+                  event.stopPropagation();
+                  if (event.key === 'Enter') event.currentTarget.blur();
+                }}
+              /></label
+            >
+          {/each}
           <label
             >note <input
               value={number.note}
