@@ -26,11 +26,9 @@ def values_on_mesh(
     name: str,
     matrix: Matrix,
     domain: Domain,
-    kinds: tuple[str, ...],
-    bakes: tuple[Array, ...],
+    bakes: tuple[tuple[str, Array], ...],
+    surfaces: tuple[tuple[str, tuple[PlacedSurface, ...]], ...],
     pictures: Callable[[FileRef, bool], Pyramid],
-    names: tuple[str, ...] = (),
-    surfaces: tuple[tuple[PlacedSurface, ...], ...] = (),
 ) -> Array:
     """The output `value` of a plan at each vertex or face, `(width, n)`.
 
@@ -46,25 +44,19 @@ def values_on_mesh(
         `(3, 4)` into the world.
     domain : str
         `vertex` or `face`.
-    kinds : tuple of str
-        Kinds of point data that are baked.
-    bakes : tuple of Array
-        Their values at the vertices, in the same order.
+    bakes : tuple
+        Kinds of point data that are baked, and their values at the vertices.
+    surfaces : tuple
+        Objects that distances are measured from, and their surfaces.
     pictures : callable
         Finds the pictures that the plan reads.
-    names : tuple of str
-        Of objects that distances are measured from.
-    surfaces : tuple
-        Their surfaces, in the same order.
 
     Returns
     -------
     Array
         `(width, n)`.
     """
-    at = MeshPoints(
-        mesh, matrix, name, domain, dict(zip(kinds, bakes, strict=True)), dict(zip(names, surfaces, strict=True))
-    )
+    at = MeshPoints(mesh, matrix, name, domain, dict(bakes), dict(surfaces))
     points = plan.points(at.count, at.data(plan.required_data), pictures)
     return evaluate(plan, points)["value"]
 

@@ -350,14 +350,12 @@ class FrameGraph:
         """
         plan = self.store.value(signal_plan.of(Given(self.scope, self.scope_key), signal))
         baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
-        bakes = tuple(bake_mesh.of(kind.asked, kind.version, mesh) for kind in baked)
-        kinds = tuple(kind.asked for kind in baked)
+        bakes = tuple((kind.asked, bake_mesh.of(kind.asked, kind.version, mesh)) for kind in baked)
+        names = sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")})
+        surfaces = tuple((each, self._surface_of(each)) for each in names)
         # The plan names each picture with its digest.
-        pictures = Given(self.files.pyramid, "pictures")
-        given = Given(plan, plan.content_key)
-        names = tuple(sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")}))
-        surfaces = tuple(self._surface_of(name) for name in names)
-        return values_on_mesh.of(given, mesh, item.name, matrix, domain, kinds, bakes, pictures, names, surfaces)
+        given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
+        return values_on_mesh.of(given, mesh, item.name, matrix, domain, bakes, surfaces, pictures)
 
     def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
         """A shown object to measure from, before parts are picked: those change nothing of its shape."""
