@@ -103,7 +103,16 @@ def test_an_invalid_edit_points_at_the_value(server: Server, fresh_shot: int) ->
         "pointer": "/objects/0/look",
         "reason": "there is no look “basin stoen”",
         "hint": "did you mean “basin stone”?",
+        "mends": [],
     }
+    levels = {"steps": [{"op": "position", "params": {"read": "all"}}, {"op": "ramp", "params": {}}]}
+    where = "/looks/0/layers/0/channels/specular_roughness/recipe"
+    said = problem(server.edit(fresh_shot, 1, [{"op": "replace", "path": where, "value": levels}]), 422)
+    luminance = {"op": "add", "path": f"{where}/steps/1", "value": {"op": "luminance"}}
+    assert said["problems"][0]["mends"] == [
+        {"label": "use its luminance", "patch": [luminance]},
+        {"label": "take ramp away", "patch": [{"op": "remove", "path": f"{where}/steps/1"}]},
+    ]
 
 
 @pytest.mark.parametrize(

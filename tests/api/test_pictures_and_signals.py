@@ -92,7 +92,7 @@ def test_signals_are_listed_with_their_uses_renamed_and_written_out(server: Serv
     first, second = project
     listed = server.ask("GET", f"/api/shots/{first}/signals").json["signals"]
     wetness = next(each for each in listed if each["name"] == "waterline wetness")
-    assert {use["shot"] for use in wetness["uses"]} == {"GH070"}
+    assert {use["shot"] for use in wetness["uses"]} == {"GH010", "GH070"}
     assert act(server, first, "rename", 1, name="bowl", to="hol/low").status == 422
     assert act(server, first, "rename", 1, name="bowl", to="hollow").json["revision"] == 2
     assert "hollow" in [each["name"] for each in server.ask("GET", f"/api/shots/{second}").json["document"]["signals"]]
