@@ -105,9 +105,14 @@ def test_an_invalid_edit_points_at_the_value(server: Server, fresh_shot: int) ->
         "hint": "did you mean “basin stone”?",
         "mends": [],
     }
-    levels = {"steps": [{"op": "position", "params": {"read": "all"}}, {"op": "ramp", "params": {}}]}
+    levels = {
+        "steps": [
+            {"op": "position", "params": {"read": "all"}},
+            {"op": "ramp", "params": {"stops": [{"at": 0, "value": 0}, {"at": 1, "value": 1}]}},
+        ]
+    }
     where = "/looks/0/layers/0/channels/specular_roughness/recipe"
-    said = problem(server.edit(fresh_shot, 1, [{"op": "replace", "path": where, "value": levels}]), 422)
+    said = problem(server.edit(fresh_shot, 1, replace(where, levels)), 422)
     luminance = {"op": "add", "path": f"{where}/steps/1", "value": {"op": "luminance"}}
     assert said["problems"][0]["mends"] == [
         {"label": "use its luminance", "patch": [luminance]},
