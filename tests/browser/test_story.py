@@ -408,7 +408,7 @@ def test_a_locator_is_added_renamed_with_its_uses_and_deleted_after_asking(bench
     page.get_by_role("button", name="scene").click()
     page.get_by_role("button", name="+ locator", exact=True).click()
     bench.saved(2)
-    assert [each["name"] for each in bench.document()["locators"]] == ["waterline", "locator"]
+    assert [each["name"] for each in bench.document()["locators"]] == ["waterline", "spill", "locator"]
     page.get_by_role("button", name="delete", exact=True).click()
     bench.saved(3)
     page.locator(".panel").get_by_role("button", name="waterline", exact=True).click()

@@ -240,7 +240,7 @@
   />
   <TimeStrip />
   {#if panel}
-    <div class="popover" bind:this={popover} role="dialog" aria-label={panel}>
+    <div class="popover" class:aside={panel === 'history'} bind:this={popover} role="dialog" aria-label={panel}>
       {#if panel === 'history'}
         <HistoryPanel {snapshots} {compared} oncompare={(next) => (compared = next)} onkept={loadSnapshots} />
       {:else if panel === 'final picture'}
@@ -336,6 +336,11 @@
     background: var(--panel);
     border: 1px solid var(--line);
     box-shadow: 0 10px 30px var(--shadow);
+  }
+  /* Beside the picture that kept ones are compared with, not over it. */
+  .popover.aside {
+    left: auto;
+    right: 12px;
   }
   .act {
     justify-self: start;
