@@ -1,8 +1,9 @@
 """A look: a complete material as a table of layers (rows) and channels (columns)."""
 
 from enum import StrEnum
+from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Discriminator, Field, Tag, model_validator
 
 from texallon.core.document.base import Fraction, Model, Name
 from texallon.core.document.ids import Identified
@@ -42,12 +43,22 @@ class LookRef(Model):
     )
 
 
+def _own_or_named(value: object) -> str:
+    return "‹named›" if isinstance(value, dict | NumberRef) else "‹own›"
+
+
+Opacity = Annotated[
+    Annotated[Fraction, Tag("‹own›")] | Annotated[NumberRef, Tag("‹named›")], Discriminator(_own_or_named)
+]
+"""A number of its own, or a named one; what is wrong is said of the one that it was meant to be."""
+
+
 class Layer(Identified):
     """One row of a look: where it lies, and the channels it changes there, or another look that it puts there."""
 
     name: Name
     on: bool = True
-    opacity: Fraction | NumberRef = Field(1.0, description="Scales the mask; may be a named number.")
+    opacity: Opacity = Field(1.0, description="Scales the mask; may be a named number.")
     where: Recipe | None = Field(None, description="The mask; none means everywhere.")
     channels: dict[str, ChannelValue] = Field(default_factory=dict, description="By channel name (OpenPBR Surface).")
     look: LookRef | None = Field(None, description="Another look, in place of channels of the layer's own.")
