@@ -200,7 +200,7 @@ def test_shared_signals_list_their_uses_are_renamed_and_written_out(
     page.keyboard.press("Enter")
     bench.saved(2)
     page.get_by_label("take waterline wetness away").click()
-    expect(page.get_by_text("It is used in 1 place")).to_be_visible()
+    expect(page.get_by_text("It is used in 2 places")).to_be_visible()
     page.get_by_role("button", name="write out and take away").click()
     bench.saved(3)
     other = server.ask("GET", f"/api/shots/{project[1]}").json["document"]

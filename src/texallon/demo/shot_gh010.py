@@ -22,7 +22,7 @@ def gh010(demo: Demo) -> Json:
         lights=[lantern((-1.9, 1.75, 1.3), (0.0, 0.75, 0.0))],
         locators=[
             {"name": "waterline", "position": [0.0, 0.83, 0.0]},
-            {"name": "spill", "position": [0.0, -0.004, 0.0]},
+            {"name": "spill", "position": [1.15, -0.004, 0.75]},
         ],
         objects=[
             demo.item("basin", "basin stone"),
@@ -46,7 +46,7 @@ def gh010(demo: Demo) -> Json:
 def spilt_on(ground: Json) -> Json:
     """A ground that is wet about the basin's foot: it carries the wet edge, within a ragged circle."""
     near = steps(
-        ("gradient", {"shape": "radial", "origin": {"locator": "spill"}, "length": 1.6}),
+        ("gradient", {"shape": "radial", "origin": "world", "length": 1.6}),
         ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.5, "octaves": 4, "seed": 14}}]}}),
         ("remap", {"from_start": 1.3, "from_end": 0.95, "ease": "smooth"}),
     )
