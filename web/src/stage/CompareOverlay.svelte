@@ -158,7 +158,7 @@
   }
   .wipe span {
     position: absolute;
-    bottom: 10px;
+    bottom: 46px;
     background: var(--veil);
     padding: 1px 6px;
     white-space: nowrap;
