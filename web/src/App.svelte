@@ -240,7 +240,13 @@
   />
   <TimeStrip />
   {#if panel}
-    <div class="popover" class:aside={panel === 'history'} bind:this={popover} role="dialog" aria-label={panel}>
+    <div
+      class="popover"
+      class:aside={panel === 'history'}
+      bind:this={popover}
+      role="dialog"
+      aria-label={panel}
+    >
       {#if panel === 'history'}
         <HistoryPanel {snapshots} {compared} oncompare={(next) => (compared = next)} onkept={loadSnapshots} />
       {:else if panel === 'final picture'}
