@@ -123,6 +123,14 @@ def test_ops_and_schema_are_json(demo: Path) -> None:
     assert "remap" in texallon("ops").stdout
 
 
+@pytest.mark.parametrize(("options", "file"), [((), "shot"), (("--pack",), "pack")])
+def test_the_schemas_that_others_read_are_those_of_today(options: tuple[str, ...], file: str) -> None:
+    kept = (Path(__file__).parents[2] / "docs" / "schema" / f"{file}.schema.json").read_text()
+    assert kept == texallon("schema", *options).stdout, (
+        f"texallon schema {' '.join(options)} > docs/schema/{file}.schema.json"
+    )
+
+
 def test_help_names_every_command() -> None:
     said = in_own_process("--help").stdout
     for command in ("render", "demo", "sample", "ops", "schema"):

@@ -97,6 +97,21 @@ def test_a_floor_knows_how_near_a_ball_is(height: float) -> None:
     assert found == pytest.approx(1 - np.clip(away, 0, 1), abs=4e-3)  # the ball's facets lie a little inside of it
 
 
+@pytest.mark.parametrize("place", ["object", "rest"])
+@pytest.mark.parametrize("scale", [0.2, 1.0, 5.0])
+def test_an_objects_own_middle_is_as_far_as_in_the_world(scale: float, place: str) -> None:
+    made = recipe(step("contact", to=place, end=1e3, measure="distance"))
+    item = {"name": "b", "geometry": {"file": "b"}, "look": "a", "scale": scale, "position": [3, 2, 1]}
+    aim = {"position": [3, 2, 1 + 4 * scale], "target": [3, 2, 1], "focal_length": 50}
+    graph = FrameGraph(
+        shot(looks=[look("a", layer("l", base_weight={"recipe": made}))], objects=[item], camera=aim),
+        MadeFiles(b=ball(0.5, 64)),
+    )
+    position, found = seen(graph)
+    away = np.linalg.norm(position - np.array([[3.0], [2.0], [1.0]]), axis=0)
+    assert found == pytest.approx(np.clip(away, 0, None), rel=1e-4)
+
+
 def test_what_is_measured_from_moves() -> None:
     first = graph_of(0.6, end=1.0)
     _, before = seen(first)

@@ -1,5 +1,6 @@
 """Clear bodies: what they absorb, bend, split, and how they nest; against Beer–Lambert, Snell, and a real prism."""
 
+from dataclasses import replace
 from math import asin, degrees, exp, log, radians, sin
 from typing import Any
 
@@ -240,6 +241,20 @@ def test_a_dispersing_ball_splits_the_edge_of_a_bright_field_into_colours() -> N
 
     assert edge(0.0).max() < 0.02
     assert edge(1.0).max() > 0.3
+
+
+def test_a_picture_that_does_not_disperse_is_that_of_glass_without_dispersion() -> None:
+    def picture(scale: float, disperses: bool) -> np.ndarray:
+        made = shot(
+            camera={"position": [0, 0, 9], "target": [0, 0, 0], "focal_length": 150},
+            objects=[thing("g")], looks=[glass("g", transmission_dispersion_scale=scale, transmission_dispersion_abbe_number=15.0)],
+        )  # fmt: skip
+        film = Film(24, 24)
+        film.add_sample(replace(make_context(made, MadeFiles(g=ball(1.0, 32)), 24, 24), disperses=disperses))
+        return film.picture()
+
+    assert picture(1.0, False) == pytest.approx(picture(0.0, True))
+    assert picture(1.0, True) != pytest.approx(picture(0.0, True))
 
 
 @pytest.mark.parametrize("forward", [-0.5, 0.0, 0.7])

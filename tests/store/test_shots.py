@@ -403,3 +403,25 @@ def test_a_new_shot_takes_the_projects_numbers_and_brings_its_own(world: World, 
     document["numbers"] = [{"name": "wind", "value": 1.0}]
     with pytest.raises(DocumentError, match="the project has a number “wind” too"):
         store.add_shot(project, document, "")
+
+
+def test_a_document_of_an_earlier_program_opens_with_what_was_added_since(world: World, fresh_shot: int) -> None:
+    with Session(world.engine) as session:
+        row = session.exec(select(RevisionRow).where(RevisionRow.shot_id == fresh_shot)).one()
+        without = {key: each for key, each in row.document.items() if key not in ("numbers", "number_uses", "bloom")}
+        without["objects"] = [
+            {key: each for key, each in item.items() if key != "parts"} for item in without["objects"]
+        ]
+        row.document = without
+        session.add(row)
+        session.commit()
+    found = world.store.current(fresh_shot).document
+    assert found["numbers"] == found["number_uses"] == []
+    assert all(item["parts"] == [] for item in found["objects"])
+    named = {"op": "add", "path": "/numbers/-", "value": {"name": "chill", "value": 0.3}}
+    used = {
+        "op": "add",
+        "path": "/number_uses/-",
+        "value": {"at": "/camera/focal_length", "number": "chill", "times": 100.0},
+    }
+    assert world.store.edit(fresh_shot, 1, [named, used], "a number").document["number_uses"][0]["number"] == "chill"

@@ -48,7 +48,9 @@
   ] as const;
 
   /** Pixels above and below what the border between stage and recipe divides. */
-  const [HEAD, FOOT] = [41, 28];
+  const FOOT = 28;
+  /** Pixels that the bar takes: in a narrow window it wraps. */
+  let head = $state(41);
   let snapshots = $state.raw<Snapshot[]>([]);
   let compared = $state.raw<Compared | null>(null);
   let popover: HTMLDivElement | undefined = $state();
@@ -172,7 +174,7 @@
   }}
 />
 
-<main style:grid-template-rows={rows}>
+<main style:grid-template-rows={rows} style:--head="{head}px">
   <nav class="skip" aria-label="go straight to">
     {#each SKIPS as [name, where] (name)}
       <a
@@ -194,6 +196,7 @@
     onpanel={(next) => (panel = next)}
     {browsing}
     onbrowse={browse}
+    onheight={(height) => (head = height)}
   />
   <div class="upper" style:grid-template-columns={columns}>
     {#if layout.kept.set}
@@ -229,7 +232,7 @@
     low={LIMITS.dock[0]}
     high={LIMITS.dock[1]}
     step={-0.03}
-    at={(_, y) => (window.innerHeight - FOOT - y) / (window.innerHeight - HEAD - FOOT)}
+    at={(_, y) => (window.innerHeight - FOOT - y) / (window.innerHeight - head - FOOT)}
     onmove={(dock) => layout.change({ dock })}
   />
   <RecipeBench
@@ -336,7 +339,7 @@
   }
   .popover {
     position: fixed;
-    top: 44px;
+    top: calc(var(--head, 41px) + 3px);
     left: 420px;
     z-index: 40;
     background: var(--panel);

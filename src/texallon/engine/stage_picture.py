@@ -30,7 +30,7 @@ LEAST_PIXELS = 1_500
 FOLLOWING = 0.035
 """Seconds that such a picture's sample and its smoothing may take, so that ten or more are seen in one."""
 
-FOLLOWING_BOUNCES = 4
+FOLLOWING_BOUNCES = 2
 """Times that light turns in such a picture, at most."""
 
 SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)

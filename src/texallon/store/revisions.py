@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError, Shot, read_shot, shot_json
 from texallon.core.document.changes import changes, in_brief
-from texallon.core.document.reading import migrate
+from texallon.core.document.reading import completed
 from texallon.core.signal.check_recipes import check_shot
 from texallon.store.deltas import keep_as_difference, opened
 from texallon.store.records import Current, NotFoundError, StaleError, Who
@@ -77,8 +77,8 @@ def revision_of(session: Session, shot_id: int, number: int) -> RevisionRow:
     row = session.exec(chosen).first()
     if row is None:
         raise NotFoundError(f"there is no revision {number} of shot {shot_id}")
-    # Older forms are brought up to date as they are read; what is stored stays as it was written.
-    set_committed_value(row, "document", migrate(opened(session, row)))
+    # What earlier programs wrote is brought up to date as it is read; what is stored stays as it was written.
+    set_committed_value(row, "document", completed(opened(session, row)))
     return row
 
 

@@ -27,8 +27,9 @@
       if (!onescape?.()) onclose();
     } else if (event.key === 'Tab') {
       const all = [
-        ...(box?.querySelectorAll<HTMLElement>('button:not(:disabled), input, select, a[href], summary') ??
-          []),
+        ...(box?.querySelectorAll<HTMLElement>(
+          'button:not(:disabled), input, textarea, select, a[href], summary',
+        ) ?? []),
       ];
       const [first, last] = [all[0], all.at(-1)];
       if (event.shiftKey && document.activeElement === first) last?.focus();
@@ -58,7 +59,7 @@
 <style>
   .overlay {
     position: fixed;
-    inset: 40px 0 0 0;
+    inset: var(--head, 41px) 0 0 0;
     z-index: 45;
     display: flex;
     flex-direction: column;

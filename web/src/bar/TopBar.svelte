@@ -14,8 +14,14 @@
     onpanel: (panel: Panel) => void;
     browsing: boolean;
     onbrowse: () => void;
+    onheight: (pixels: number) => void;
   };
-  let { panel, snapshots, advice, onadvice, onpanel, browsing, onbrowse }: Props = $props();
+  let { panel, snapshots, advice, onadvice, onpanel, browsing, onbrowse, onheight }: Props = $props();
+
+  let height = $state(0);
+  $effect(() => {
+    if (height) onheight(height);
+  });
 
   const flip = (which: Panel) => onpanel(panel === which ? '' : which);
   const grave = $derived(live.advice.some((each) => each.severity !== 'note'));
@@ -31,7 +37,7 @@
     `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`;
 </script>
 
-<header>
+<header bind:offsetHeight={height}>
   <h1 class="brand">Texallon</h1>
   <button
     class="plain shot"

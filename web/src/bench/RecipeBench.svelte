@@ -12,6 +12,7 @@
   import Choice from '../fields/Choice.svelte';
   import { fresh } from './fresh';
   import OpMenu from './OpMenu.svelte';
+  import Refusal from './Refusal.svelte';
   import Sentence from './Sentence.svelte';
   import StepRow from './StepRow.svelte';
 
@@ -222,15 +223,7 @@
         </span>
       </div>
       {#if shot.refusal}
-        <p class="problem" role="alert">
-          {shot.refusal.problem.reason}{shot.refusal.problem.hint ? ` — ${shot.refusal.problem.hint}` : ''}
-          {#each shot.refusal.problem.mends as mend (mend.label)}
-            <button class="plain mend" onclick={() => shot.mend(mend.patch as Operation[])}
-              >{mend.label}</button
-            >
-          {/each}
-          <button class="plain act" onclick={() => shot.forgo()}>leave it as it was</button>
-        </p>
+        <Refusal />
       {:else if told}
         <p class="problem" role="alert">{told.reason}{told.hint ? ` — ${told.hint}` : ''}</p>
       {/if}
@@ -271,6 +264,7 @@
         {/if}
       </div>
     {:else}
+      {#if shot.refusal}<Refusal />{/if}
       <p class="plainly quiet">Choose a cell of the look sheet to see how its values are made.</p>
     {/if}
   </div>
@@ -353,11 +347,6 @@
   .problem {
     color: var(--bad);
     margin: 0;
-  }
-  .mend {
-    color: var(--amber);
-    min-height: 24px;
-    margin-left: 12px;
   }
   .steps {
     display: flex;

@@ -19,8 +19,10 @@
   };
   let { path, value, label, unit = '', low, high, oninput, onchange }: Props = $props();
 
-  const numbers = $derived((shot.document?.numbers ?? []).filter((each) => each.look === null));
   const found = $derived(shot.document ? useAt(shot.document, path) : null);
+  const numbers = $derived(
+    (shot.document?.numbers ?? []).filter((each) => each.look === null || each.name === found?.use.number),
+  );
   const now = $derived(
     found
       ? valueOf(

@@ -188,7 +188,7 @@
 <style>
   .browser {
     position: fixed;
-    inset: 40px 0 0 0;
+    inset: var(--head, 41px) 0 0 0;
     z-index: 45;
     display: grid;
     grid-template-columns: 250px minmax(0, 1fr);

@@ -111,6 +111,7 @@ class OpenShot {
     this.draft = [];
     this.basedOn = 0;
     this.question = null;
+    this.refusal = null;
     this.missed = 0;
     this.id = id;
     this.adopt(data as ShotBody);
@@ -148,6 +149,8 @@ class OpenShot {
   /** Take over what the server says about the shot that lies open; about another it comes too late. */
   private adopt(body: ShotBody): boolean {
     if (body.id !== this.id) return false;
+    // What was refused says its places by positions in what lay open then.
+    if (body.revision !== this.revision) this.refusal = null;
     this.project = body.project;
     this.revision = body.revision;
     this.saved = body.document;
@@ -217,7 +220,11 @@ class OpenShot {
 
   /** A change, and the uses of numbers taken away whose places it takes away. */
   private withoutLostUses(patch: Operation[]): Operation[] {
-    if (!this.saved?.number_uses.length || !patch.some((each) => each.op === 'remove')) return patch;
+    // What replaces an object or an array may leave places out, as what removes them does.
+    const takes = (each: Operation) =>
+      each.op === 'remove' ||
+      (each.op === 'replace' && each.value !== null && typeof each.value === 'object');
+    if (!this.saved?.number_uses.length || !patch.some(takes)) return patch;
     const after = drafted(withPending(this.saved, this.pending), patch);
     return [...patch, ...withoutLost(after)];
   }

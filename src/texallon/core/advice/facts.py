@@ -216,18 +216,23 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
             attributes[look.name] |= attributes[shot.looks[through].name]
     around = look_around(shot, scene, points.view)
     carried = {name: frozenset(each) for name, each in attributes.items()}
-    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), _edges(scene))
+    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), _edges(shot, scene))
 
 
-def _edges(scene: Scene) -> dict[str, float]:
-    """The length of edges of each look's coarsest mesh, from some of its faces."""
+def _edges(shot: Shot, scene: Scene) -> dict[str, float]:
+    """The length of edges of each look's coarsest mesh, worn or carried; from some of its faces."""
+    of_mesh: dict[int, float] = {}
     edges: dict[str, float] = {}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
-        some = mesh.faces[:: max(len(mesh.faces) // 4096, 1)]
-        sides = mesh.vertices[some] - mesh.vertices[np.roll(some, 1, axis=1)]
-        length = float(np.median(np.linalg.norm(sides, axis=2)))
+        if id(mesh) not in of_mesh:
+            some = mesh.faces[:: max(len(mesh.faces) // 4096, 1)]
+            sides = mesh.vertices[some] - mesh.vertices[np.roll(some, 1, axis=1)]
+            of_mesh[id(mesh)] = float(np.median(np.linalg.norm(sides, axis=2)))
         for name in looks_of(item):
-            edges[name] = max(edges.get(name, 0.0), length)
+            edges[name] = max(edges.get(name, 0.0), of_mesh[id(mesh)])
+    for index, look in enumerate(shot.looks):
+        through = [edges.get(shot.looks[each].name, 0.0) for each in seen_through(shot.looks, index)]
+        edges[look.name] = max([edges.get(look.name, 0.0), *through])
     return edges
 
 

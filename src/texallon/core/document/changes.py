@@ -94,8 +94,12 @@ def _without_uses(document: Any) -> Any:
 
 
 def _uses(old: Any, new: Any) -> Iterator[str]:
-    before, after = ({use["at"]: use for use in each.get("number_uses", [])} for each in (old, new))
-    for at in before.keys() - after.keys():
+    before, after = (
+        {use["at"]: use for use in each.get("number_uses", [])} if isinstance(each, dict) else {} for each in (old, new)
+    )
+    for at in before:
+        if at in after:
+            continue
         yield f"{in_words(old, at)} does not follow {before[at]['number']} any more"
     for at, use in after.items():
         if at not in before:

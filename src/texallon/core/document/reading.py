@@ -74,6 +74,26 @@ def migrate(data: Any) -> Any:
     return complete_ids(data)
 
 
+def completed(data: Any) -> Any:
+    """A stored document in the form of today, with every member that was added since it was written; not checked.
+
+    Parameters
+    ----------
+    data : Any
+        Parsed JSON; left as it is.
+
+    Raises
+    ------
+    DocumentError
+        As `migrate`.
+    """
+    found = migrate(data)
+    try:
+        return shot_json(Shot.model_validate(found))
+    except ValidationError:  # whoever reads it is told; it can still be looked at, and mended
+        return found
+
+
 def read_shot(data: Any) -> Shot:
     """A validated shot from parsed JSON; raises `DocumentError` with a pointer to each offending value.
 

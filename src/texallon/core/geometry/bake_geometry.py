@@ -1,13 +1,15 @@
 """A mesh as kinds of point data see it that are baked: its arrays, and rays against itself."""
 
+import os
 from concurrent.futures import ThreadPoolExecutor
 from functools import cached_property
 
 import numpy as np
 
+from texallon.core.derived import checkpoint
 from texallon.core.geometry.embree import occluded_one
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.geometry.rays import OPAQUE, MeshRays, SceneRays, aim
+from texallon.core.geometry.rays import MeshRays, aim
 from texallon.core.kernel import Array, Float, Integers, allocating
 
 CHUNK = 2048
@@ -25,11 +27,11 @@ class BakeGeometry:
     mesh : Mesh
         In its own space.
     threads : int, optional
-        That trace rays.
+        That trace rays; as many as there are processors unless given.
     """
 
-    def __init__(self, mesh: Mesh, threads: int = 2) -> None:
-        self._mesh, self._threads = mesh, threads
+    def __init__(self, mesh: Mesh, threads: int | None = None) -> None:
+        self._mesh, self._threads = mesh, threads or len(os.sched_getaffinity(0))
 
     @property
     def vertices(self) -> Array:
@@ -44,8 +46,8 @@ class BakeGeometry:
         return self._mesh.faces
 
     @cached_property
-    def _rays(self) -> SceneRays:
-        return SceneRays([(MeshRays(self.vertices, self.faces), np.eye(4, dtype=np.float32)[:3], OPAQUE)])
+    def _rays(self) -> MeshRays:
+        return MeshRays(self.vertices, self.faces)
 
     def blocked_share(self, places: Array, axes: Array, fan: Array, far: float) -> Array:
         """How much of a fan of rays meets the mesh, from each of some places.
@@ -70,7 +72,10 @@ class BakeGeometry:
         out = np.empty(count, np.float32)
         handle, lift = self._rays.handle, np.float32(LIFT * float(np.abs(self.vertices).max(initial=0.0)))
 
+        check = checkpoint()
+
         def some(start: int) -> None:
+            check()
             part = slice(start, min(start + CHUNK, count))
             fill_blocked_share(
                 handle, np.ascontiguousarray(places[:, part]), np.ascontiguousarray(axes[:, part]), fan, np.float32(far), lift, out[part]

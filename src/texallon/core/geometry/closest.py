@@ -1,6 +1,8 @@
 """How far points lie from a surface: the ray library's point queries, with a callback that is compiled too."""
 
 from collections.abc import Sequence
+from functools import cache
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -43,16 +45,24 @@ def _put_float(context: Any, address: Any, value: Any) -> Any:
     return types.void(types.int64, types.float32), code
 
 
-_put: Any = _put_float
-
-RADIUS = 16
-"""Bytes from a query's beginning to its radius: x, y, z and time come before."""
+_put: Any = _put_float  # without its context, as kernels call it
 
 QUERY, USER, FACE = 0, 8, 16
 """Bytes from the beginning of what the callback is given (RTCPointQueryFunctionArguments, Embree 4.4)."""
 
+RADIUS = 16
+"""Bytes from a query's beginning to its radius: x, y, z and time come before (RTCPointQuery)."""
 
-@cfunc(types.boolean(types.int64), cache=True)
+CONTEXT = 32
+"""Bytes of a query, after which its context may stand (RTCPointQueryContext, on a multiple of 16)."""
+
+INSTANCE, DEPTH = CONTEXT + 128, CONTEXT + 136
+"""Where in a context the stack of instances stands, after two matrices of 64 bytes, and how deep it is."""
+
+OURS = CONTEXT + 144
+"""After a context: the addresses of vertices and faces, which the callback is handed."""
+
+
 def _nearer(given: int) -> bool:
     """Whether a triangle is nearer than what was found so far: then it bounds what is looked for.
 
@@ -98,8 +108,18 @@ def _nearer(given: int) -> bool:
     return False
 
 
-CALLBACK: int = _nearer.address or 0
-"""Of the callback, for as long as the process lives."""
+_compiling = Lock()
+
+
+@cache
+def _compiled() -> Any:
+    return cfunc(types.boolean(types.int64), cache=True)(_nearer)
+
+
+def callback() -> int:
+    """The address of the compiled callback, for as long as the process lives; not compiled before anything is measured."""
+    with _compiling:
+        return int(_compiled().address)
 
 
 @allocating
@@ -121,20 +141,19 @@ def fill_distance(
     out : Array
         `(n,)` metres, filled.
     """
-    # One piece of memory for the query (32 bytes), its context (144) and what the callback reads (16), on a multiple of 16 bytes.
+    # One piece of memory for the query, its context and what the callback reads, on a multiple of 16 bytes.
     memory = np.zeros(64, np.float32)
     start = ((-memory.ctypes.data) % 16) // 4
-    words, at = memory.view(np.uint32), memory.ctypes.data + 4 * start
-    long = memory[start : start + 56].view(np.int64)
-    context, user = at + 32, at + 176
-    long[22], long[23] = vertices, faces
-    words[start + 8 + 32], words[start + 8 + 33] = 0xFFFFFFFF, 0xFFFFFFFF
+    query = memory[start : start + (OURS + 16) // 4]
+    words, longs, at = query.view(np.uint32), query.view(np.int64), query.ctypes.data
+    longs[OURS // 8], longs[OURS // 8 + 1] = vertices, faces
+    words[INSTANCE // 4], words[INSTANCE // 4 + 1] = 0xFFFFFFFF, 0xFFFFFFFF
     for i in range(out.shape[0]):
-        memory[start], memory[start + 1], memory[start + 2] = position[0, i], position[1, i], position[2, i]
-        memory[start + 3], memory[start + 4] = np.float32(0), far
-        words[start + 8 + 34] = 0
-        point_query(scene, at, context, callback, user)
-        out[i] = memory[start + 4]
+        query[0], query[1], query[2], query[3] = position[0, i], position[1, i], position[2, i], np.float32(0)
+        query[RADIUS // 4] = far
+        words[DEPTH // 4] = 0
+        point_query(scene, at, at + CONTEXT, callback, at + OURS)
+        out[i] = query[RADIUS // 4]
 
 
 class PlacedSurface:
@@ -176,7 +195,7 @@ class PlacedSurface:
         vertices, faces = self.rays.addresses
         fill_distance(
             self.rays.handle,
-            CALLBACK,
+            callback(),
             vertices,
             faces,
             np.ascontiguousarray(position, np.float32),

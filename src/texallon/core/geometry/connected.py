@@ -8,6 +8,7 @@ from scipy.sparse.csgraph import connected_components
 
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.points.welded import weld
 
 MOST = 250
 """Pieces that are parts of their own, the largest first; what is left is one more."""
@@ -33,8 +34,7 @@ def connected_parts(mesh: Mesh) -> Mesh:
     ----------
     Connected components of a graph: R. Tarjan, "Depth-first search and linear graph algorithms", SIAM J. Comput. 1 (1972).
     """
-    _, place = np.unique(mesh.vertices, axis=0, return_inverse=True)
-    corners = place.ravel()[mesh.faces]
+    corners = weld(mesh.vertices)[1][mesh.faces]
     count = int(corners.max(initial=-1)) + 1
     a, b = corners[:, [0, 1]].ravel(), corners[:, [1, 2]].ravel()
     edges = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(count, count))

@@ -1,6 +1,5 @@
 """The vertices or faces of a placed mesh, as points at which signals are evaluated: what is made from geometry reads them there."""
 
-import zlib
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
@@ -12,19 +11,9 @@ from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
 from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
+from texallon.core.points.name_number import name_number
 
 Domain = Literal["vertex", "face"]
-
-
-def name_number(name: str) -> float:
-    """A whole number below 2²⁴ that stays with a name, so that a random value per object outlives edits of others.
-
-    Parameters
-    ----------
-    name : str
-        Of an object, or of a part and its object.
-    """
-    return float(zlib.crc32(name.encode()) & 0xFFFFFF)
 
 
 class MeshPoints(PointContext):

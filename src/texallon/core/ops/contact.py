@@ -21,17 +21,24 @@ class Contact(Source):
         "world", "An object's surface; or the origin of a locator, of the world, of the object itself.", kind="place"
     )
     start: float = param(0.0, "Up to which it is 1.", unit="m", low=0, high=1e4)
-    end: float = param(0.2, "From which on it is 0.", unit="m", low=1e-4, high=1e4)
+    end: float = param(
+        0.2, "From which on it is 0; at or before the start it is a hard edge there.", unit="m", low=1e-4, high=1e4
+    )
     falloff: Literal["linear", "smooth", "square", "inverse square", "exponential"] = param("smooth", "How it falls between them; a curve after it makes any other.")  # fmt: skip
     measure: Literal["nearness", "distance"] = param("nearness", "0…1; or the distance in metres, up to the end.")
 
     def required_data(self) -> frozenset[str]:
         if isinstance(self.to, ObjectRef):
             return frozenset({self._kind})
-        return frozenset({position_in(self.to)})
+        needed = {position_in(self.to)}
+        return frozenset(needed | {"object_scale"} if self._of_object else needed)
 
     def spaces(self) -> tuple[Space, ...]:
         return (self.to,)
+
+    @property
+    def _of_object(self) -> bool:
+        return self.to in ("object", "rest")
 
     @property
     def _kind(self) -> str:
@@ -64,10 +71,9 @@ class Contact(Source):
             return away
         key = space_key(self.to)
         place = points.position(key)
-        # Metres in the world, however large the locator is.
+        # Metres in the world, however large the locator or the object is made.
         matrix = points.world_to_space.get(key)
         unit = 1.0 if matrix is None else abs(float(np.linalg.det(matrix[:, :3].astype(np.float64)))) ** (-1 / 3)
-        found: Array = np.minimum(
-            np.sqrt((place * place).sum(axis=0)) * np.float32(unit), np.float32(max(self.end, self.start))
-        )
+        scale = points.data["object_scale"][0] if self._of_object else np.float32(unit)
+        found: Array = np.minimum(np.sqrt((place * place).sum(axis=0)) * scale, np.float32(max(self.end, self.start)))
         return found

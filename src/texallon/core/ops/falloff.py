@@ -45,7 +45,7 @@ class Falloff(Source):
     profile: Literal["linear", "smooth", "smoother"] = param(
         "smooth", "How it fades; a curve or a ramp after it shapes it further."
     )
-    measure: Literal["coverage", "distance"] = param("coverage", "0…1; or the distance in metres, below 0 inside.")  # fmt: skip
+    measure: Literal["coverage", "distance"] = param("coverage", "0…1; or the distance, below 0 inside, in the units of what it stands in.")  # fmt: skip
 
     def required_data(self) -> frozenset[str]:
         return frozenset({position_in(self.origin), footprint_in(self.origin)})

@@ -1,8 +1,9 @@
 """Every op by name, found by looking into this folder: adding an op touches no list."""
 
 import importlib
+import json
 import pkgutil
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -41,6 +42,26 @@ def make_op(step: Step, *path: str | int) -> Op | list[Problem]:
     *path : object
         Where it stands in the document, or more of the same.
     """
+    try:
+        return _made(step.op, json.dumps(step.params))
+    except (_WrongStepError, TypeError):
+        return _checked(step, *path)
+
+
+class _WrongStepError(ValueError):
+    """What is wrong depends on where the step stands: it is not kept."""
+
+
+@lru_cache(maxsize=4096)
+def _made(name: str, params: str) -> Op:
+    """An op by its name and its parameters as JSON. Ops never change, and a shot is planned anew at each move of a hand."""
+    made = _checked(Step(op=name, params=json.loads(params)))
+    if isinstance(made, list):
+        raise _WrongStepError(name)
+    return made
+
+
+def _checked(step: Step, *path: str | int) -> Op | list[Problem]:
     kind = ops().get(step.op)
     if kind is None:
         return [Problem(pointer(*path, "op"), f"there is no op “{step.op}”", nearest(step.op, ops()))]

@@ -6,6 +6,7 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.points.kind import BakedPointData, VertexGeometry
+from texallon.core.points.welded import weld
 
 
 class Convexity(BakedPointData):
@@ -22,8 +23,7 @@ class Convexity(BakedPointData):
 
     def bake(self, mesh: VertexGeometry) -> Array:
         # Vertices are split at seams: those in one place count as one.
-        places, one = np.unique(np.round(mesh.vertices, 6), axis=0, return_inverse=True)
-        one = one.reshape(-1)
+        places, one = weld(mesh.vertices)
         edges = np.concatenate([mesh.faces[:, [0, 1]], mesh.faces[:, [1, 2]], mesh.faces[:, [2, 0]]])
         pairs = one[np.concatenate([edges, edges[:, ::-1]])]
         count = np.bincount(pairs[:, 0], minlength=len(places))

@@ -6,6 +6,7 @@ import numpy as np
 from scipy.sparse import csr_array, diags_array
 from scipy.sparse.linalg import cg
 
+from texallon.core.derived import checkpoint
 from texallon.core.kernel import Array
 from texallon.core.points.kind import BakedPointData, VertexGeometry
 from texallon.core.points.welded import welded
@@ -18,7 +19,8 @@ class Curvature(BakedPointData):
     """Mean curvature, above 0 where the surface bulges outwards: the mean over about a disc of a radius in the object's own space.
 
     What bends about a point, as the cotangent formula integrates it, is spread by implicit steps of the heat equation until it has the variance
-    of a disc of that radius. Integrals are spread, not values, so that uneven and sliver faces count by their area.
+    of a disc of that radius. Integrals are spread, not values, so that uneven and sliver faces count by their area. A sheet whose two sides lie
+    in one place bends both ways at once: 0.
 
     References
     ----------
@@ -36,6 +38,7 @@ class Curvature(BakedPointData):
     made_from: ClassVar[str] = "the mesh, smoothed over the radius"
 
     def bake(self, mesh: VertexGeometry) -> Array:
+        check = checkpoint()
         surface = welded(mesh)
         stiffness, areas = surface.stiffness(), surface.areas()
         bent = 0.5 * ((stiffness @ surface.places) * surface.normals).sum(axis=1)
@@ -50,7 +53,7 @@ class Curvature(BakedPointData):
         system.data *= scale[system.indices] * np.repeat(scale, np.diff(system.indptr))
         found = bent / areas
         for _ in range(STEPS):
-            solved, _ = cg(system, bent * scale, found / scale, rtol=1e-4, maxiter=2000)
+            solved, _ = cg(system, bent * scale, found / scale, rtol=1e-4, maxiter=2000, callback=lambda _: check())
             found = solved * scale
             bent = areas * found
         at_vertices: Array = found[surface.one].astype(np.float32)[:, None]

@@ -6,7 +6,7 @@ import numpy as np
 
 from texallon.core.kernel import Array
 from texallon.core.points.kind import BakedPointData, VertexGeometry
-from texallon.core.points.welded import welded
+from texallon.core.points.welded import Floats, welded
 
 RAYS = 192
 """In a fan."""
@@ -55,10 +55,16 @@ class Occlusion(BakedPointData):
 
     def bake(self, mesh: VertexGeometry) -> Array:
         distance, spread, way = self.given.split(",")
+        far, directions, sign = float(distance), fan(float(spread)), 1 if way == "outwards" else -1
+
+        def shut(places: Floats, normals: Floats) -> Array:
+            at, axes = (np.ascontiguousarray(each.T, np.float32) for each in (places, sign * normals))
+            return mesh.blocked_share(at, axes, directions, far)
+
+        # Along an inner edge the mean of the normals leads away from both sides. A sheet whose sides lie in one place has none: each its own.
         surface = welded(mesh)
-        axes = surface.normals if way == "outwards" else -surface.normals
-        found = mesh.blocked_share(
-            np.ascontiguousarray(surface.places.T, np.float32), np.ascontiguousarray(axes.T, np.float32), fan(float(spread)), float(distance)
-        )  # fmt: skip
-        at_vertices: Array = found[surface.one][:, None]
-        return at_vertices
+        found: Array = shut(surface.places, surface.normals)[surface.one]
+        sheet = (np.abs(surface.normals).sum(axis=1) == 0)[surface.one]
+        if sheet.any():
+            found[sheet] = shut(mesh.vertices[sheet].astype(float), mesh.normals[sheet].astype(float))
+        return found[:, None]

@@ -58,6 +58,18 @@ class Surface:
         return csr_array(diags_array(np.asarray(apart.sum(axis=1)).ravel()) - apart)
 
 
+def weld(vertices: npt.NDArray[np.float32]) -> tuple[npt.NDArray[np.float32], npt.NDArray[np.int64]]:
+    """The distinct places `(p, 3)` of vertices `(v, 3)`, in order, and for each vertex the number `(v,)` of its place.
+
+    Parameters
+    ----------
+    vertices : Array
+        `(v, 3)`; -0 and 0 are one.
+    """
+    places, one = np.unique(np.asarray(vertices, np.float32) + np.float32(0), axis=0, return_inverse=True)
+    return places, one.reshape(-1)
+
+
 def welded(mesh: VertexGeometry) -> Surface:
     """A mesh as its smooth surface.
 
@@ -66,8 +78,7 @@ def welded(mesh: VertexGeometry) -> Surface:
     mesh : VertexGeometry
         With v vertices.
     """
-    places, one = np.unique(np.asarray(mesh.vertices, np.float32), axis=0, return_inverse=True)
-    one = one.reshape(-1)
+    places, one = weld(mesh.vertices)
     faces = one[mesh.faces]
     whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     total = np.stack([np.bincount(one, mesh.normals[:, k], minlength=len(places)) for k in range(3)], axis=1)

@@ -9,24 +9,19 @@ Each method gives a derived value or puts some together; nothing is computed bef
        └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
 from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
 from texallon.core.document.base import Vector
 from texallon.core.document.carried_looks import CarriedLooks
-from texallon.core.document.locator import Locator
-from texallon.core.document.look import Look
-from texallon.core.document.object import FileRef, Object
-from texallon.core.document.object_group import ObjectGroup
+from texallon.core.document.object import Object
 from texallon.core.document.problem import Problem
-from texallon.core.document.recipe import Signal
-from texallon.core.document.resolved import ResolvedShot, Time
+from texallon.core.document.resolved import ResolvedShot
 from texallon.core.geometry.closest import PlacedSurface, placed_surface
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain
@@ -35,111 +30,27 @@ from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
 from texallon.core.geometry.values_on_mesh import values_on_mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
-from texallon.core.ops.pyramid import Pyramid
-from texallon.core.points import BakedPointData, find_point_data_kind, point_data_kind
+from texallon.core.points import BakedPointData, find_point_data_kind
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
 from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
 from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights
+from texallon.core.render.plans import Aim, Placement, ScopeOfPlans, look_plan, recipe_problems, signal_plan
 from texallon.core.render.scene.acceleration import acceleration_structure, lamp_structure, search_structure
 from texallon.core.render.scene.lamp_shapes import lamp_shapes
-from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes, join_meshes
-from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, SceneData, assemble_scene, looks_of
+from texallon.core.render.scene.mesh_arrays import bake_mesh, join_meshes
+from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, assemble_scene, looks_of
 from texallon.core.render.scene.traits import LookTraits, look_traits
+from texallon.core.render.scene_data import HeldSceneData, StoredSceneData
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
 from texallon.core.render.surface.materials import Materials
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
-from texallon.core.signal.check_recipes import check_recipes
-from texallon.core.signal.look_plan import plan_channels
-from texallon.core.signal.placement import Places
+from texallon.core.signal.placement import Matrix4, Places
 from texallon.core.signal.plan import Plan
-from texallon.core.signal.planner import Planner
-
-
-@dataclass(frozen=True)
-class Placement:
-    """Where an object stands: what of it recipes may depend on."""
-
-    name: str
-    follows: str | None
-    belongs_to: str | None
-    position: Vector
-    rotation: Vector
-    scale: float
-    stretch: Vector
-
-
-@dataclass(frozen=True)
-class Aim:
-    """Where the camera stands and what it looks at: what of it recipes may depend on."""
-
-    position: Vector
-    target: Vector
-
-
-@dataclass(frozen=True)
-class ScopeOfPlans:
-    """What of a resolved shot the plans of its looks depend on, beside the look."""
-
-    signals: tuple[Signal, ...]
-    locators: tuple[Locator, ...]
-    objects: tuple[Placement, ...]
-    object_groups: tuple[ObjectGroup, ...]
-    carried_looks: CarriedLooks
-    camera: Aim
-    time: Time
-
-
-@derived("problems", cost=Cost.INSTANT)
-def recipe_problems(scope: ScopeOfPlans, looks: tuple[Look, ...]) -> tuple[Problem, ...]:
-    """What is wrong with the recipes of a shot.
-
-    Parameters
-    ----------
-    scope : ScopeOfPlans
-        What of the shot recipes depend on.
-    looks : tuple of Look
-        All of the document's.
-    """
-    return tuple(check_recipes(scope, looks))
-
-
-@derived("plan", cost=Cost.INSTANT)
-def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
-    """The plan for some channels of a look that stands at position `number`.
-
-    Parameters
-    ----------
-    scope : ScopeOfPlans
-        What of the shot recipes depend on.
-    look : Look
-        One of the document's.
-    number : int
-        Position of the look.
-    channels : frozenset of str, optional
-        All that any layer touches, unless given.
-    """
-    return plan_channels(scope, look, number, channels)
-
-
-@derived("plan of a signal", cost=Cost.INSTANT)
-def signal_plan(scope: ScopeOfPlans, name: str) -> Plan:
-    """The plan for a shared signal, as the output `value`.
-
-    Parameters
-    ----------
-    scope : ScopeOfPlans
-        What of the shot recipes depend on.
-    name : str
-        Of the signal.
-    """
-    planner = Planner(scope)
-    planner.want("value", planner.signal(name, ("signals",)))
-    return planner.plan()
 
 
 @derived("backdrop", cost=Cost.INSTANT)
@@ -160,73 +71,6 @@ def backdrop_picture(picture: Array | None, colour: Vector) -> Array:
     """
     shown = np.ones((1, 1, 3), np.float32) if picture is None else picture
     return np.ascontiguousarray(shown * np.array(colour, np.float32), np.float32)
-
-
-class _SceneData(SceneData):
-    """Implements `scene.SceneData` by the store."""
-
-    def __init__(
-        self,
-        files: StoredFiles,
-        store: DerivedStore,
-        meshes: tuple[Derived[Mesh], ...],
-        surfaces: Mapping[str, Sequence[Derived[PlacedSurface]]],
-    ) -> None:
-        self._files, self._store, self._meshes, self._surfaces = files, store, meshes, surfaces
-        self._key = content_key(("data of", meshes, {name: tuple(each) for name, each in surfaces.items()}))
-
-    @property
-    def content_key(self) -> str:
-        return self._key
-
-    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        return self._files.pyramid(ref, raw)
-
-    def attribute(self, name: str) -> Array:
-        return self._store.value(join_attribute.of(self._meshes, name))
-
-    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
-        return tuple(self._store.value(each) for each in self._surfaces.get(name, ()))
-
-    def baked(self, kind: str) -> Array:
-        found = point_data_kind(kind)
-        assert isinstance(found, BakedPointData)
-        bakes = tuple(bake_mesh.of(kind, found.version, mesh) for mesh in self._meshes)
-        return self._store.value(join_bakes.of(bakes))
-
-
-class _HeldData(SceneData):
-    """Keeps what one render has asked for until that is done: a smaller budget must not have it read anew for every batch."""
-
-    def __init__(self, data: SceneData) -> None:
-        self._data = data
-        self._held: dict[object, Any] = {}
-
-    @property
-    def content_key(self) -> str:
-        return self._data.content_key
-
-    def _once(self, find: Callable[..., Any], *wanted: object) -> Any:
-        key = (find.__name__, *wanted)
-        if key not in self._held:
-            self._held[key] = find(*wanted)
-        return self._held[key]
-
-    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        found: Pyramid = self._once(self._data.pyramid, ref, raw)
-        return found
-
-    def attribute(self, name: str) -> Array:
-        found: Array = self._once(self._data.attribute, name)
-        return found
-
-    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
-        found: tuple[PlacedSurface, ...] = self._once(self._data.surface, name)
-        return found
-
-    def baked(self, kind: str) -> Array:
-        found: Array = self._once(self._data.baked, kind)
-        return found
 
 
 class FrameGraph:
@@ -286,14 +130,11 @@ class FrameGraph:
             check()
             placed = places.object(item.name)
             source = self.with_picked_parts(item, self.files.object_value(item), placed.astype(np.float32)[:3])
-            geometry = self.store.value(source)
             mask = CLEAR if looks_of(item) & clear else OPAQUE
-            for number, piece in enumerate(geometry.pieces()):
-                of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
+            for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed)):
                 meshes.setdefault(of_piece.content_key, of_piece)
                 at = numbers.setdefault(of_piece.content_key, len(numbers))
-                matrix = placed if piece.matrix is None else placed @ piece.matrix
-                instances.append(Instance(item, at, matrix.astype(np.float32)[:3], mask, number))
+                instances.append(Instance(item, at, matrix, mask, number))
         distinct = tuple(meshes.values())
         lamps = lamp_shapes(lit_lights(self.shot.lights))
         of_mesh = [search_structure.of(mesh) for mesh in distinct]
@@ -305,10 +146,7 @@ class FrameGraph:
         rays = acceleration_structure.of(
             tuple(structures), np.array(matrices, np.float32).reshape(-1, 3, 4), tuple(masks)
         )
-        surfaces: dict[str, list[Derived[PlacedSurface]]] = {}
-        for each in instances:
-            surfaces.setdefault(each.item.name, []).append(placed_surface.of(distinct[each.mesh_number], each.matrix))
-        data = _SceneData(self.files, self.store, distinct, surfaces)
+        data = StoredSceneData(self.files, self.store, distinct, tuple(instances))
         return assemble_scene.of(
             tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
@@ -359,16 +197,21 @@ class FrameGraph:
 
     def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
         """A shown object to measure from, before parts are picked: those change nothing of its shape."""
-        found = []
-        for item in self.shown:
-            if item.name == name:
-                source = self.files.object_value(item)
-                placed = Places(self.shot).object(name).astype(np.float32)
-                for piece in self.store.value(source).pieces():
-                    of_piece = source if piece.matrix is None else _given_mesh(piece.mesh)
-                    matrix = placed if piece.matrix is None else (placed @ piece.matrix).astype(np.float32)
-                    found.append(placed_surface.of(of_piece, matrix[:3]))
-        return tuple(found)
+        places = Places(self.shot)
+        return tuple(
+            placed_surface.of(piece, matrix)
+            for item in self.shown
+            if item.name == name
+            for piece, matrix in self._placed_pieces(self.files.object_value(item), places.object(name))
+        )
+
+    def _placed_pieces(self, source: Derived[Mesh], placed: Matrix4) -> Iterator[tuple[Derived[Mesh], Matrix]]:
+        """The distinct meshes that an object is made of, each with its `(3, 4)` matrix into the world."""
+        geometry = self.store.value(source)
+        for piece in geometry.pieces():
+            matrix = placed if piece.matrix is None else placed @ piece.matrix
+            of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
+            yield of_piece, matrix.astype(np.float32)[:3]
 
     @cached_property
     def scene(self) -> Scene:
@@ -408,8 +251,7 @@ class FrameGraph:
 
     def problems(self) -> tuple[Problem, ...]:
         """What is wrong with the shot's recipes; empty where all can be planned."""
-        scope = Given(self.scope, self.scope_key)
-        return self.store.value(recipe_problems.of(scope, tuple(self.shot.looks)))
+        return self.store.value(recipe_problems.of(self.scope.of_names(), tuple(self.shot.looks)))
 
     def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
         """The plan of a look by its position; for all channels that any layer touches, unless some are given.
@@ -528,7 +370,7 @@ class FrameGraph:
             Where a look can't be planned or a file can't be read.
         """
         shot, store = self.shot, self.store
-        scene, materials = replace(self.scene, data=_HeldData(self.scene.data)), self.materials
+        scene, materials = replace(self.scene, data=HeldSceneData(self.scene.data)), self.materials
         lights, mesh_lights = store.value(self.lights_value), store.value(self.mesh_lights_value)
         backdrop = None if self.backdrop_value is None else store.value(self.backdrop_value)
         given = (self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value)

@@ -12,11 +12,11 @@ from texallon.core.document.light_group import group_number
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.geometry.mesh_points import name_number
 from texallon.core.geometry.rays import CLEAR, OPAQUE, SceneRays
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.points.name_number import name_number
 from texallon.core.render.scene.lamp_shapes import LampShape, lamp_mesh
 from texallon.core.render.scene.mesh_arrays import MeshArrays
 from texallon.core.render.scene.traits import LookTraits

@@ -1,0 +1,105 @@
+"""What recipes may read of a scene beside its points, found in the store of derived values when it is asked for."""
+
+from collections.abc import Callable
+from typing import Any
+
+from texallon.core.derived import Derived, DerivedStore, content_key
+from texallon.core.document.object import FileRef
+from texallon.core.geometry.closest import PlacedSurface, placed_surface
+from texallon.core.geometry.mesh import Mesh
+from texallon.core.kernel import Array
+from texallon.core.ops.pyramid import Pyramid
+from texallon.core.points import BakedPointData, point_data_kind
+from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes
+from texallon.core.render.scene.scene import Instance, SceneData
+from texallon.core.render.stored_files import StoredFiles
+
+
+class StoredSceneData(SceneData):
+    """Implements `scene.SceneData` by the store.
+
+    Parameters
+    ----------
+    files : StoredFiles
+        Where pictures are read.
+    store : DerivedStore
+        Where values are kept.
+    meshes : tuple of Derived of Mesh
+        The distinct ones.
+    instances : tuple of Instance
+        Which of them stands where.
+    """
+
+    def __init__(
+        self,
+        files: StoredFiles,
+        store: DerivedStore,
+        meshes: tuple[Derived[Mesh], ...],
+        instances: tuple[Instance, ...],
+    ) -> None:
+        self._files, self._store, self._meshes, self._instances = files, store, meshes, instances
+        placed = tuple((each.item.name, each.mesh_number, each.matrix) for each in instances)
+        self._key = content_key(("data of", meshes, placed))
+
+    @property
+    def content_key(self) -> str:
+        return self._key
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        return self._files.pyramid(ref, raw)
+
+    def attribute(self, name: str) -> Array:
+        return self._store.value(join_attribute.of(self._meshes, name))
+
+    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
+        return tuple(
+            self._store.value(placed_surface.of(self._meshes[each.mesh_number], each.matrix))
+            for each in self._instances
+            if each.item.name == name
+        )
+
+    def baked(self, kind: str) -> Array:
+        found = point_data_kind(kind)
+        assert isinstance(found, BakedPointData)
+        bakes = tuple(bake_mesh.of(kind, found.version, mesh) for mesh in self._meshes)
+        return self._store.value(join_bakes.of(bakes))
+
+
+class HeldSceneData(SceneData):
+    """Keeps what one render has asked for until that is done: a smaller budget must not have it read anew for every batch.
+
+    Parameters
+    ----------
+    data : SceneData
+        Asked once for each thing.
+    """
+
+    def __init__(self, data: SceneData) -> None:
+        self._data = data
+        self._held: dict[object, Any] = {}
+
+    @property
+    def content_key(self) -> str:
+        return self._data.content_key
+
+    def _once(self, find: Callable[..., Any], *wanted: object) -> Any:
+        key = (find.__name__, *wanted)
+        if key not in self._held:
+            self._held[key] = find(*wanted)
+        return self._held[key]
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        found: Pyramid = self._once(self._data.pyramid, ref, raw)
+        return found
+
+    def attribute(self, name: str) -> Array:
+        found: Array = self._once(self._data.attribute, name)
+        return found
+
+    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
+        found: tuple[PlacedSurface, ...] = self._once(self._data.surface, name)
+        return found
+
+    def baked(self, kind: str) -> Array:
+        found: Array = self._once(self._data.baked, kind)
+        return found
