@@ -5,11 +5,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.builders import MadeFiles, layer, look, materials_of, recipe, shot, square, step, value
+from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
 from texallon.core.document import Shot
 from texallon.core.render.film.film import Film
-from texallon.core.render.graph import make_scene
-from texallon.core.render.light.mesh_lights import make_mesh_lights
+from texallon.core.render.graph import FrameGraph
 from texallon.core.render.render_frame import FrameOptions, group_weights, render_frame
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 
@@ -81,8 +80,8 @@ def test_light_of_a_mask_comes_from_where_the_mask_is() -> None:
             step("position", space="world"), step("component", which="x"), step("threshold", level=0.0, width=0.0)
         )
     }
-    scene = make_scene(panel_shot(half), MadeFiles(floor=square(6.0), panel=grid(1.0, 8)))
-    glow = make_mesh_lights(scene, materials_of(panel_shot(half)).emission)
+    graph = FrameGraph(panel_shot(half), MadeFiles(floor=square(6.0), panel=grid(1.0, 8)))
+    glow = graph.store.value(graph.mesh_lights_value)
     middle = glow.corners.reshape(-1, 3, 3).mean(axis=1)[:, 0]
     chance = np.diff(glow.cumulative)
     assert chance[middle > 0].sum() > 0.95

@@ -30,8 +30,8 @@ LEAST_PIXELS = 1_500
 FOLLOWING = 0.035
 """Seconds that such a picture's sample and its smoothing may take, so that ten or more are seen in one."""
 
-FOLLOWING_BOUNCES = 2
-"""Times that light turns in such a picture, at most."""
+FOLLOWING_BOUNCES = (2, 4)
+"""Times that light turns in such a picture: the fewer where even the least one takes too long, and more again where there is time."""
 
 SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)
 """Samples after which a picture is sent; from there on every 32."""
@@ -84,6 +84,7 @@ class StagePicture:
         self._region: Region | None = None
         self._samples = 0
         self._following = float(COARSE_PIXELS)
+        self._bounces = FOLLOWING_BOUNCES[1]
         """Pixels of a picture that can be made while a hand moves, by how long the last ones took."""
         self._times: WeakKeyDictionary[Film, _Times] = WeakKeyDictionary()
         self._time = _Times()
@@ -140,13 +141,16 @@ class StagePicture:
         small = self._part_film(context, scale)
         resized = replace(self._resized(context, small), disperses=False)
         if follows:
-            resized = replace(resized, bounces=min(resized.bounces, FOLLOWING_BOUNCES))
+            resized = replace(resized, bounces=min(resized.bounces, self._bounces))
         begun = time.perf_counter()
         small.add_sample(resized, self._pool, self._store)
         self._rough = small.denoised(context.check, self._weights)
         if follows:
             fits = small.width * small.height * FOLLOWING / max(time.perf_counter() - begun, 1e-4)
             self._following = min(max((self._following + fits) / 2, LEAST_PIXELS), COARSE_PIXELS)
+            fewest, most = FOLLOWING_BOUNCES
+            more = (self._following > 4 * LEAST_PIXELS) - (fits < LEAST_PIXELS)
+            self._bounces = min(max(self._bounces + more, fewest), most)
         return StageImage(self._rough, "coarse", small.samples)
 
     def half(self, context: RenderContext) -> StageImage:

@@ -40,6 +40,8 @@ class WindowState:
     """When it was changed last, by the monotonic clock."""
     forgotten: int = 0
     """How often it has lost what it was sent."""
+    _read: tuple[dict[str, Any], list[dict[str, Any]], Shot] | None = None
+    """What was read last, and what it was read from: a moved camera or another view asks for nothing new."""
 
     def new_document(self, document: dict[str, Any], revision: int) -> None:
         """Another revision: what was tried is in it, or was dropped."""
@@ -78,14 +80,20 @@ class WindowState:
         DocumentError
             Where what is being tried makes no valid document.
         """
-        shot = read_shot(apply_patch(self.document, self.preview) if self.preview else self.document)
-        move = self.camera_move
+        shot, move = self._as_tried(), self.camera_move
         if move is None:
             return shot, None
         moved = self._moved(shot.camera, move)
         if move.end and self.camera_move is move:  # it is shown until it comes back saved
             self.camera_move = move.model_copy(update={"end": False})
         return shot.model_copy(update={"camera": moved}), moved if move.end else None
+
+    def _as_tried(self) -> Shot:
+        document, preview = self.document, self.preview
+        if self._read is None or self._read[0] is not document or self._read[1] is not preview:
+            shot = read_shot(apply_patch(document, preview) if preview else document)
+            self._read = document, preview, shot
+        return self._read[2]
 
     def _moved(self, camera: Camera, move: CameraMessage) -> Camera:
         width, height = self.size

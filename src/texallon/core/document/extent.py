@@ -3,6 +3,7 @@
 Everything that follows may then recurse, copy and count without asking again.
 """
 
+import re
 from math import isfinite
 from typing import Any
 
@@ -16,6 +17,9 @@ MOST = 400_000
 
 LONGEST = 4_000_000
 """Characters in all texts and names together."""
+
+UNFIT = re.compile("[\0\ud800-\udfff]")
+"""Characters that no database and no file can hold."""
 
 EXACT = 2**53
 """Integers beyond are not exact in JSON's floating point (RFC 8259, section 6)."""
@@ -70,10 +74,10 @@ def _refused(path: Path, reason: str, hint: str) -> DocumentError:
 def _text(text: Any, path: Path) -> int:
     if not isinstance(text, str):
         raise _refused(path, "a name is a text", "")
-    for at, each in enumerate(text):
-        if each == "\0" or "\ud800" <= each <= "\udfff":
-            what = "the character NUL" if each == "\0" else "half of a character (a lone surrogate)"
-            raise _refused(path, f"the text holds {what} at {at + 1}", "leave it out")
+    found = UNFIT.search(text)
+    if found:
+        what = "the character NUL" if found[0] == "\0" else "half of a character (a lone surrogate)"
+        raise _refused(path, f"the text holds {what} at {found.start() + 1}", "leave it out")
     return len(text)
 
 

@@ -12,6 +12,7 @@ class Distance(PointData):
     unit: ClassVar[str] = "m"
     meaning: ClassVar[str] = "Distance from another object's surface in the world, up to what is given as the most."
     made_from: ClassVar[str] = "the object's mesh where it stands"
+    of_others: ClassVar[bool] = True
     domain: ClassVar[Domain] = "hit"
     otherwise: ClassVar[tuple[float, ...]] = (1e6,)
 

@@ -166,6 +166,8 @@ class PointData(ABC):
         Whether points that a person gives must have it where a signal reads it.
     in_formulas : bool
         Whether a formula may name it.
+    of_others : bool
+        Whether it depends on other objects than the one that a point lies on.
     parameter : str
         What must be given with its name, after a colon, such as a radius; empty where it is one kind only.
     """
@@ -180,6 +182,7 @@ class PointData(ABC):
     otherwise: ClassVar[tuple[float, ...]] = (0.0,)
     required: ClassVar[bool] = False
     in_formulas: ClassVar[bool] = False
+    of_others: ClassVar[bool] = False
     parameter: ClassVar[str] = ""
 
     def __init__(self, given: str = "") -> None:

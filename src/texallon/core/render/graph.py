@@ -36,8 +36,18 @@ from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
 from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
-from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights
-from texallon.core.render.plans import Aim, Placement, ScopeOfPlans, look_plan, recipe_problems, signal_plan
+from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights, shining_faces
+from texallon.core.render.plans import (
+    Aim,
+    Placement,
+    PlanReads,
+    ScopeOfPlans,
+    look_plan,
+    plan_reads,
+    recipe_problems,
+    signal_plan,
+    signal_reads,
+)
 from texallon.core.render.scene.acceleration import acceleration_structure, lamp_structure, search_structure
 from texallon.core.render.scene.lamp_shapes import lamp_shapes
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_meshes
@@ -118,24 +128,28 @@ class FrameGraph:
         return tuple(group.name for group in self.shot.light_groups)
 
     @cached_property
-    def scene_value(self) -> Derived[Scene]:
-        """The scene, not yet put together; the geometry of its objects is read."""
+    def _standing(self) -> tuple[tuple[Instance, ...], tuple[Derived[Mesh], ...]]:
+        """The instances of the shown objects, and the distinct meshes; their geometry is read."""
         check = checkpoint()
-        places = Places(self.shot)
         clear = {each.name for each in self.traits if each.clear}
         meshes: dict[str, Derived[Mesh]] = {}
         numbers: dict[str, int] = {}
         instances = []
         for item in self.shown:
             check()
-            placed = places.object(item.name)
+            placed = self._places.object(item.name)
             source = self.with_picked_parts(item, self.files.object_value(item), placed.astype(np.float32)[:3])
             mask = CLEAR if looks_of(item) & clear else OPAQUE
             for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed)):
                 meshes.setdefault(of_piece.content_key, of_piece)
                 at = numbers.setdefault(of_piece.content_key, len(numbers))
                 instances.append(Instance(item, at, matrix, mask, number))
-        distinct = tuple(meshes.values())
+        return tuple(instances), tuple(meshes.values())
+
+    @cached_property
+    def scene_value(self) -> Derived[Scene]:
+        """The scene, not yet put together; the geometry of its objects is read."""
+        instances, distinct = self._standing
         lamps = lamp_shapes(lit_lights(self.shot.lights))
         of_mesh = [search_structure.of(mesh) for mesh in distinct]
         structures: list[Derived[MeshRays]] = [of_mesh[each.mesh_number] for each in instances]
@@ -146,9 +160,9 @@ class FrameGraph:
         rays = acceleration_structure.of(
             tuple(structures), np.array(matrices, np.float32).reshape(-1, 3, 4), tuple(masks)
         )
-        data = StoredSceneData(self.files, self.store, distinct, tuple(instances))
+        data = StoredSceneData(self.files, self.store, distinct, instances)
         return assemble_scene.of(
-            tuple(instances), distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
+            instances, distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
         )  # fmt: skip
 
@@ -186,7 +200,8 @@ class FrameGraph:
         domain : str
             `vertex` or `face`.
         """
-        plan = self.store.value(signal_plan.of(Given(self.scope, self.scope_key), signal))
+        reads = self.store.value(signal_reads.of(self._names, signal))
+        plan = self.store.value(signal_plan.of(self._scope_of(reads), signal))
         baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
         bakes = tuple((kind.asked, bake_mesh.of(kind.asked, kind.version, mesh)) for kind in baked)
         names = sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")})
@@ -197,12 +212,11 @@ class FrameGraph:
 
     def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
         """A shown object to measure from, before parts are picked: those change nothing of its shape."""
-        places = Places(self.shot)
         return tuple(
             placed_surface.of(piece, matrix)
             for item in self.shown
             if item.name == name
-            for piece, matrix in self._placed_pieces(self.files.object_value(item), places.object(name))
+            for piece, matrix in self._placed_pieces(self.files.object_value(item), self._places.object(name))
         )
 
     def _placed_pieces(self, source: Derived[Mesh], placed: Matrix4) -> Iterator[tuple[Derived[Mesh], Matrix]]:
@@ -245,13 +259,31 @@ class FrameGraph:
         )
 
     @cached_property
-    def scope_key(self) -> str:
-        """Of `scope`."""
-        return content_key(self.scope)
+    def _names(self) -> Given[ScopeOfPlans]:
+        names = self.scope.of_names()
+        return Given(names, content_key(names))
+
+    @cached_property
+    def _places(self) -> Places:
+        return Places(self.shot)
+
+    def _scope_of(self, reads: PlanReads) -> Given[ScopeOfPlans]:
+        """The scope, keyed by what of it a plan reads."""
+        places = {key: self._place(key) for key in reads.spaces}
+        key = content_key((self._names, places, self.shot.time if reads.time else None))
+        return Given(self.scope, key)
+
+    def _place(self, key: str) -> object:
+        kind, _, name = key.partition(":")
+        if kind == "locator":
+            return self._places.locator(name) if any(each.name == name for each in self.shot.locators) else None
+        if kind == "object":
+            return self._places.object(name) if any(each.name == name for each in self.shot.objects) else None
+        return self.scope.camera
 
     def problems(self) -> tuple[Problem, ...]:
         """What is wrong with the shot's recipes; empty where all can be planned."""
-        return self.store.value(recipe_problems.of(self.scope.of_names(), tuple(self.shot.looks)))
+        return self.store.value(recipe_problems.of(self._names, tuple(self.shot.looks)))
 
     def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
         """The plan of a look by its position; for all channels that any layer touches, unless some are given.
@@ -268,9 +300,9 @@ class FrameGraph:
         DocumentError
             Where a recipe can't be planned.
         """
-        return self.store.value(
-            look_plan.of(Given(self.scope, self.scope_key), self.shot.looks[number], number, channels)
-        )
+        look = self.shot.looks[number]
+        reads = self.store.value(plan_reads.of(self._names, look, number, channels))
+        return self.store.value(look_plan.of(self._scope_of(reads), look, number, channels))
 
     def _rows(self, plan: Plan | None) -> LookRows:
         return self.store.value(split_uniform.of(plan))
@@ -320,8 +352,19 @@ class FrameGraph:
 
     @cached_property
     def mesh_lights_value(self) -> Derived[MeshLights]:
-        """The surfaces that shine."""
-        return make_mesh_lights.of(self.scene_value, self.emission)
+        """The surfaces that shine. Each instance is looked at by itself, so that what moves beside it changes nothing."""
+        instances, meshes = self._standing
+        emission, scene = self.emission, self.scene
+        bright = {look.name for look, plan in zip(self.shot.looks, emission.plans, strict=True) if plan is not None}
+        read = {name for plan in emission.plans if plan is not None for name in plan.required_data}
+        kinds = [kind for name in read if (kind := find_point_data_kind(name)) is not None]
+        about = self.scene_value if any(kind.of_others for kind in kinds) else None
+        lit = [number for number, each in enumerate(instances) if looks_of(each.item) & bright]
+        shining = []
+        for number in lit:
+            key = content_key((instances[number], meshes[instances[number].mesh_number], about))
+            shining.append(shining_faces.of(Given(scene, key), number, emission))
+        return make_mesh_lights.of(tuple(shining), tuple(lit), scene.objects)
 
     @cached_property
     def backdrop_value(self) -> Derived[Array] | None:

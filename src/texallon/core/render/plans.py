@@ -76,6 +76,46 @@ def recipe_problems(scope: ScopeOfPlans, looks: tuple[Look, ...]) -> tuple[Probl
     return tuple(check_recipes(scope, looks))
 
 
+@dataclass(frozen=True)
+class PlanReads:
+    """What of where things stand a plan depends on: `spaces` by their keys, and whether on `time`."""
+
+    spaces: tuple[str, ...]
+    time: bool
+
+
+@derived("what a plan reads", cost=Cost.INSTANT)
+def plan_reads(names: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> PlanReads:
+    """What of a scope the plan of `look_plan` depends on beside its recipes: all else may move without its being made anew.
+
+    Parameters
+    ----------
+    names : ScopeOfPlans
+        Without places and time.
+    look, number, channels
+        As of `look_plan`.
+    """
+    return _reads(plan_channels(names, look, number, channels))
+
+
+@derived("what a signal reads", cost=Cost.INSTANT)
+def signal_reads(names: ScopeOfPlans, name: str) -> PlanReads:
+    """As `plan_reads`, of `signal_plan`.
+
+    Parameters
+    ----------
+    names : ScopeOfPlans
+        Without places and time.
+    name : str
+        Of the signal.
+    """
+    return _reads(_plan_of_signal(names, name))
+
+
+def _reads(plan: Plan) -> PlanReads:
+    return PlanReads(tuple(sorted(plan.world_to_space)), any(node.op.time_dependent() for node in plan.nodes))
+
+
 @derived("plan", cost=Cost.INSTANT)
 def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> Plan:
     """The plan for some channels of a look that stands at position `number`.
@@ -105,6 +145,10 @@ def signal_plan(scope: ScopeOfPlans, name: str) -> Plan:
     name : str
         Of the signal.
     """
+    return _plan_of_signal(scope, name)
+
+
+def _plan_of_signal(scope: ScopeOfPlans, name: str) -> Plan:
     planner = Planner(scope)
     planner.want("value", planner.signal(name, ("signals",)))
     return planner.plan()

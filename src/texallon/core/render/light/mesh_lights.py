@@ -7,6 +7,7 @@ is not known. Scattered rays find whatever that misses, so no light is lost (mul
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.derived import derived
 from texallon.core.geometry.rays import Hits
@@ -16,6 +17,8 @@ from texallon.core.render.light.lights import Lights
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.surface.emission import Emission
+
+Floats = npt.NDArray[np.float64]
 
 EVEN = 0.05
 """Share of asking that goes to faces by area alone."""
@@ -39,55 +42,76 @@ class MeshLights:
     power: float
 
 
-@derived("mesh lights")
-def make_mesh_lights(scene: Scene, emission: Emission) -> MeshLights:
-    """The shining faces of a scene.
+@dataclass(frozen=True)
+class ShiningFaces:
+    """The faces of one instance: `corners (f, 9)` in the world, `power (f,)` about, and `area (f,)`, 0 of those that can't shine."""
+
+    corners: Array
+    power: Floats
+    area: Floats
+
+
+@derived("shining faces")
+def shining_faces(scene: Scene, number: int, emission: Emission) -> ShiningFaces | None:
+    """The shining faces of an instance; nothing where it is dark.
 
     Parameters
     ----------
     scene : Scene
-        What stands where.
+        What stands where; of this nothing but the instance itself is read, unless emission depends on what lies about it.
+    number : int
+        Of the instance.
     emission : Emission
         The light that looks send out.
     """
-    first = np.full(max(scene.objects, 1), -1, np.int32)
-    corners, instances, powers, areas = [], [], [], []
-    begun = 0
-    for number, mesh in enumerate(scene.meshes):
-        look = scene.geometry.look_of_part[number]
-        shining = np.array([emission.emits(int(each)) for each in look])
-        parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
-        if not shining[parts].any():
-            continue
-        matrix = scene.geometry.matrix[number]
-        world = (mesh.vertices @ matrix[:, :3].T + matrix[:, 3]).astype(np.float32)[mesh.faces]
-        area = 0.5 * np.linalg.norm(np.cross(world[:, 1] - world[:, 0], world[:, 2] - world[:, 0]), axis=1)
-        count = len(mesh.faces)
-        bright = np.zeros(count)
-        points = SAMPLE_POINTS if count <= MOST_WITH_CORNERS else SAMPLE_POINTS[:1]
-        on = np.flatnonzero(shining[parts])
-        for u, v in points:
-            barycentric = np.tile(np.array([[u], [v]], np.float32), (1, len(on)))
-            same = np.full(len(on), number, np.int32)
-            hits = Hits(np.ones(len(on), np.float32), barycentric, same, on.astype(np.int32))
-            surface = surface_at(scene, hits)
-            width = np.sqrt(area[on] / len(points)).astype(np.float32)
-            light = emission.radiance(scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]})
-            bright[on] += light.max(axis=0) / len(points)
-        if not bright.any():
-            continue
-        first[number] = begun
-        begun += count
-        corners.append(world.reshape(count, 9))
-        instances.append(np.full(count, number, np.int32))
-        powers.append(bright * area)
-        areas.append(np.where(shining[parts], area, 0))
-    if not corners:
+    mesh, look = scene.meshes[number], scene.geometry.look_of_part[number]
+    shining = np.array([emission.emits(int(each)) for each in look])
+    parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
+    if not shining[parts].any():
+        return None
+    matrix = scene.geometry.matrix[number]
+    world = (mesh.vertices @ matrix[:, :3].T + matrix[:, 3]).astype(np.float32)[mesh.faces]
+    area = 0.5 * np.linalg.norm(np.cross(world[:, 1] - world[:, 0], world[:, 2] - world[:, 0]), axis=1)
+    count = len(mesh.faces)
+    bright = np.zeros(count)
+    points = SAMPLE_POINTS if count <= MOST_WITH_CORNERS else SAMPLE_POINTS[:1]
+    on = np.flatnonzero(shining[parts])
+    for u, v in points:
+        barycentric = np.tile(np.array([[u], [v]], np.float32), (1, len(on)))
+        same = np.full(len(on), number, np.int32)
+        hits = Hits(np.ones(len(on), np.float32), barycentric, same, on.astype(np.int32))
+        surface = surface_at(scene, hits)
+        width = np.sqrt(area[on] / len(points)).astype(np.float32)
+        light = emission.radiance(scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]})
+        bright[on] += light.max(axis=0) / len(points)
+    if not bright.any():
+        return None
+    return ShiningFaces(world.reshape(count, 9), bright * area, np.where(shining[parts], area, 0))
+
+
+@derived("mesh lights")
+def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], numbers: tuple[int, ...], instances: int) -> MeshLights:
+    """The shining faces of a scene.
+
+    Parameters
+    ----------
+    shining : tuple of ShiningFaces
+        Of some instances.
+    numbers : tuple of int
+        Which these are, in order.
+    instances : int
+        How many there are in all.
+    """
+    first = np.full(max(instances, 1), -1, np.int32)
+    lit = [(number, faces) for number, faces in zip(numbers, shining, strict=True) if faces is not None]
+    if not lit:
         none = np.zeros(0, np.float32)
         return MeshLights(
             np.zeros(1, np.float32), np.zeros((0, 9), np.float32), none, np.zeros(0, np.int32), first, 0.0
         )
-    power, area = np.concatenate(powers), np.concatenate(areas)
+    counts = [len(faces.area) for _, faces in lit]
+    first[[number for number, _ in lit]] = np.cumsum([0, *counts[:-1]])
+    power, area = (np.concatenate([getattr(faces, what) for _, faces in lit]) for what in ("power", "area"))
     chance = (1 - EVEN) * power / power.sum() + EVEN * area / area.sum()
     cumulative = np.concatenate([[0], np.cumsum(chance)]) / chance.sum()
     rounded = cumulative.astype(np.float32)
@@ -95,9 +119,9 @@ def make_mesh_lights(scene: Scene, emission: Emission) -> MeshLights:
     per_area = np.divide(chance, area, out=np.zeros_like(chance), where=area > 0)
     return MeshLights(
         rounded,
-        np.ascontiguousarray(np.concatenate(corners), np.float32),
+        np.ascontiguousarray(np.concatenate([faces.corners for _, faces in lit]), np.float32),
         per_area.astype(np.float32),
-        np.concatenate(instances),
+        np.repeat([number for number, _ in lit], counts).astype(np.int32),
         first,
         float(power.sum() * np.pi),
     )
