@@ -221,15 +221,10 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
 
 def _edges(shot: Shot, scene: Scene) -> dict[str, float]:
     """The length of edges of each look's coarsest mesh, worn or carried; from some of its faces."""
-    of_mesh: dict[int, float] = {}
     edges: dict[str, float] = {}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
-        if id(mesh) not in of_mesh:
-            some = mesh.faces[:: max(len(mesh.faces) // 4096, 1)]
-            sides = mesh.vertices[some] - mesh.vertices[np.roll(some, 1, axis=1)]
-            of_mesh[id(mesh)] = float(np.median(np.linalg.norm(sides, axis=2)))
         for name in looks_of(item):
-            edges[name] = max(edges.get(name, 0.0), of_mesh[id(mesh)])
+            edges[name] = max(edges.get(name, 0.0), mesh.points_apart)
     for index, look in enumerate(shot.looks):
         through = [edges.get(shot.looks[each].name, 0.0) for each in seen_through(shot.looks, index)]
         edges[look.name] = max([edges.get(look.name, 0.0), *through])

@@ -33,7 +33,9 @@ SYNONYMS: Mapping[str, tuple[str, ...]] = {
     "subsurface_radius": ("softness", "how far light goes", "bleed"),
     "geometry_opacity": ("alpha", "cut out", "holes", "mask", "transparent"),
     "geometry_thin_walled": ("leaf", "paper", "window", "sheet"),
-    "bump": ("relief", "height", "displacement", "bumpy", "grain", "pores"),
+    "displacement": ("relief", "height", "real relief", "move the surface"),
+    "displacement_vector": ("vector displacement", "overhang", "move the surface"),
+    "bump": ("relief", "height", "bumpy", "grain", "pores"),
     "geometry_normal": ("normal map", "relief picture"),
     "geometry_tangent": ("brush direction", "grain direction", "flow"),
 }

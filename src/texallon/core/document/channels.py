@@ -22,6 +22,8 @@ class Channel:
     high: float
     unit: str
     purpose: str
+    shaded: bool = True
+    """Whether it is asked for where light meets a surface, rather than where the surface is made."""
 
     def hold(self, value: float) -> float:
         """A value as a surface takes it: within the range; what is no number is the lowest value that is not negative.
@@ -35,9 +37,17 @@ class Channel:
 
 
 def _number(
-    name: str, label: str, channel_group: ChannelGroup, default: float, low: float, high: float, unit: str, purpose: str
+    name: str,
+    label: str,
+    channel_group: ChannelGroup,
+    default: float,
+    low: float,
+    high: float,
+    unit: str,
+    purpose: str,
+    shaded: bool = True,
 ) -> Channel:
-    return Channel(name, label, channel_group, 1, (default,), low, high, unit, purpose)
+    return Channel(name, label, channel_group, 1, (default,), low, high, unit, purpose, shaded)
 
 
 def _colour(name: str, label: str, channel_group: ChannelGroup, default: float, purpose: str) -> Channel:
@@ -229,6 +239,29 @@ CHANNELS: tuple[Channel, ...] = (
         "",
         "From 0.5 on a sheet with no inside: petals, paper, bubbles.",
     ),
+    _number(
+        "displacement",
+        "displacement",
+        "form",
+        0.0,
+        -1000.0,
+        1000.0,
+        "m",
+        "Height that moves the surface along its normal, where an object is displaced; elsewhere it only tilts the normal (not of OpenPBR).",
+        shaded=False,
+    ),
+    Channel(
+        "displacement_vector",
+        "displacement freely",
+        "form",
+        3,
+        (0.0, 0.0, 0.0),
+        -1000.0,
+        1000.0,
+        "m",
+        "Way in the object's space that moves the surface, where an object is displaced (not of OpenPBR).",
+        shaded=False,
+    ),
     _number("bump", "bump", "form", 0.0, -1000.0, 1000.0, "m", "Height that only tilts the normal (not of OpenPBR)."),
     Channel(
         "geometry_normal",
@@ -275,5 +308,11 @@ CHANNELS: tuple[Channel, ...] = (
         "Along which the coat is brushed, in the map's frame.",
     ),
 )
+
+SHADED = frozenset(channel.name for channel in CHANNELS if channel.shaded)
+"""Channels that are asked for where light meets a surface."""
+
+DISPLACING = frozenset({"displacement", "displacement_vector"})
+"""Channels that move a surface."""
 
 CHANNEL_BY_NAME: dict[str, Channel] = {channel.name: channel for channel in CHANNELS}

@@ -6,6 +6,7 @@ from pydantic import AfterValidator, Field, Tag
 
 from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
+from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.ids import Identified
 from texallon.core.document.object_group import Stretch
 
@@ -57,6 +58,10 @@ class Object(Identified):
         "file", description="What its parts are: those that its file names, or its connected pieces."
     )
     parts: list[Part] = Field(default_factory=list, max_length=256)
+    subdivision: Subdivision | None = Field(None, description="Finer faces; none are made unless it is given.")
+    displacement: Displacement | None = Field(
+        None, description="Have looks move the surface; unless given, their displacement only tilts the normal."
+    )
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
     belongs_to: Name | None = Field(
         None, description="An object group; its placement counts unless a locator is followed."

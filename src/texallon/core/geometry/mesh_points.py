@@ -35,6 +35,8 @@ class MeshPoints(PointContext):
         By kind of point data, `(v, width)` at the vertices.
     surfaces : mapping
         By object, what distances are measured from.
+    detail : float
+        Scales what a point stands for.
     """
 
     def __init__(
@@ -45,7 +47,9 @@ class MeshPoints(PointContext):
         domain: Domain,
         bakes: Mapping[str, Array] | None = None,
         surfaces: Mapping[str, Sequence[PlacedSurface]] | None = None,
+        detail: float = 1.0,
     ) -> None:
+        self._detail = np.float32(detail)
         self._surfaces = surfaces or {}
         self._mesh, self._name, self._domain, self._bakes = mesh, name, domain, bakes or {}
         self._matrix = np.asarray(matrix, np.float64)
@@ -77,14 +81,14 @@ class MeshPoints(PointContext):
         if self._domain == "face":
             doubled = np.linalg.norm(np.cross(self._edges[0], self._edges[1]), axis=1)
             across: Array = np.sqrt(doubled / 2).astype(np.float32)[None]
-            return across
+            return across * self._detail
         lengths = np.linalg.norm(self._edges, axis=2)
         ends = np.stack([self._mesh.faces, np.roll(self._mesh.faces, -1, axis=1)])  # both ends of edge k
         weights = np.stack([lengths.T, lengths.T])
         total = np.bincount(ends.ravel(), weights.ravel(), minlength=self.count)
         met = np.bincount(ends.ravel(), minlength=self.count)
         mean: Array = (total / np.maximum(met, 1)).astype(np.float32)[None]
-        return mean
+        return mean * self._detail
 
     @property
     def instance(self) -> Integers:

@@ -29,13 +29,15 @@ def values_on_mesh(
     bakes: tuple[tuple[str, Array], ...],
     surfaces: tuple[tuple[str, tuple[PlacedSurface, ...]], ...],
     pictures: Callable[[FileRef, bool], Pyramid],
+    output: str = "value",
+    detail: float = 1.0,
 ) -> Array:
-    """The output `value` of a plan at each vertex or face, `(width, n)`.
+    """An output of a plan at each vertex or face, `(width, n)`.
 
     Parameters
     ----------
     plan : Plan
-        With an output called `value`.
+        With that output.
     mesh : Mesh
         In its own space.
     name : str
@@ -50,15 +52,19 @@ def values_on_mesh(
         Objects that distances are measured from, and their surfaces.
     pictures : callable
         Finds the pictures that the plan reads.
+    output : str
+        Its name.
+    detail : float
+        Scales what a point stands for.
 
     Returns
     -------
     Array
         `(width, n)`.
     """
-    at = MeshPoints(mesh, matrix, name, domain, dict(bakes), dict(surfaces))
+    at = MeshPoints(mesh, matrix, name, domain, dict(bakes), dict(surfaces), detail)
     points = plan.points(at.count, at.data(plan.required_data), pictures)
-    return evaluate(plan, points)["value"]
+    return evaluate(plan, points)[output]
 
 
 def as_number(values: Array) -> Array:

@@ -10,6 +10,12 @@ from texallon.core.points.kind import VertexGeometry
 
 Floats = npt.NDArray[np.float64]
 
+NOTHING = 2.0**-24
+"""Of the largest coordinate: half a step of single precision there."""
+
+MIXERS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], np.uint64)
+"""Odd numbers that spread the bits of three coordinates over 64."""
+
 
 @dataclass(frozen=True)
 class Surface:
@@ -59,14 +65,25 @@ class Surface:
 
 
 def weld(vertices: npt.NDArray[np.float32]) -> tuple[npt.NDArray[np.float32], npt.NDArray[np.int64]]:
-    """The distinct places `(p, 3)` of vertices `(v, 3)`, in order, and for each vertex the number `(v,)` of its place.
+    """The distinct places `(p, 3)` of vertices `(v, 3)`, in an order that is always the same, and for each vertex the number `(v,)` of its place.
 
     Parameters
     ----------
     vertices : Array
-        `(v, 3)`; -0 and 0 are one.
+        `(v, 3)`.
     """
-    places, one = np.unique(np.asarray(vertices, np.float32) + np.float32(0), axis=0, return_inverse=True)
+    rows = np.array(vertices, np.float32)
+    # The sine of a whole turn is not quite 0: what is nothing beside the mesh's size is 0, and −0 as well.
+    rows[np.abs(rows) <= np.float32(NOTHING) * np.abs(rows).max(initial=0)] = 0
+    bits = rows.view(np.uint32).astype(np.uint64)
+    # By a number made from each row, which is ten times as fast as by rows; where two rows share one, by rows after all.
+    code = (
+        (bits[:, 0] * MIXERS[0]) ^ (bits[:, 1] * MIXERS[1] << np.uint64(1)) ^ (bits[:, 2] * MIXERS[2] << np.uint64(2))
+    )
+    _, first, one = np.unique(code, return_index=True, return_inverse=True)
+    places, one = rows[first], one.reshape(-1)
+    if not np.array_equal(places[one], rows):
+        places, one = np.unique(rows, axis=0, return_inverse=True)
     return places, one.reshape(-1)
 
 

@@ -18,15 +18,19 @@ import numpy as np
 
 from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
 from texallon.core.document.base import Vector
-from texallon.core.document.carried_looks import CarriedLooks
+from texallon.core.document.carried_looks import CarriedLooks, touched_channels
+from texallon.core.document.channels import DISPLACING, SHADED
+from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.object import Object
 from texallon.core.document.problem import Problem
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.geometry.closest import PlacedSurface, placed_surface
+from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain
 from texallon.core.geometry.picked_parts import picked_parts
 from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
+from texallon.core.geometry.subdivide import subdivided
 from texallon.core.geometry.values_on_mesh import values_on_mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
@@ -56,7 +60,7 @@ from texallon.core.render.scene.traits import LookTraits, look_traits
 from texallon.core.render.scene_data import HeldSceneData, StoredSceneData
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
-from texallon.core.render.surface.materials import Materials
+from texallon.core.render.surface.materials import Materials, Relief
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
 from texallon.core.signal.placement import Matrix4, Places
@@ -138,7 +142,7 @@ class FrameGraph:
         for item in self.shown:
             check()
             placed = self._places.object(item.name)
-            source = self.with_picked_parts(item, self.files.object_value(item), placed.astype(np.float32)[:3])
+            source = self.shaped(item, placed.astype(np.float32)[:3])
             mask = CLEAR if looks_of(item) & clear else OPAQUE
             for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed)):
                 meshes.setdefault(of_piece.content_key, of_piece)
@@ -165,6 +169,61 @@ class FrameGraph:
             instances, distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
         )  # fmt: skip
+
+    def shaped(self, item: Object, matrix: Matrix) -> Derived[Mesh]:
+        """An object's mesh as it is seen: divided, with the parts that signals pick, displaced.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        matrix : Matrix
+            `(3, 4)` into the world.
+        """
+        made, finer = self.files.object_value(item), item.subdivision
+        if finer is not None:
+            levels = self._levels(finer, made, matrix)
+            made = subdivided.of(made, finer.scheme, levels, finer.crease) if levels else made
+        made = self.with_picked_parts(item, made, matrix)
+        return made if item.displacement is None else self._displaced(item, item.displacement, made, matrix)
+
+    def _levels(self, wanted: Subdivision, mesh: Derived[Mesh], matrix: Matrix) -> int:
+        """How often faces are divided: no more than makes edges as short as is wanted in the picture, seen from where the camera stands."""
+        if wanted.edge_pixels is None:
+            return wanted.levels
+        eye = np.linalg.inv(np.vstack([matrix, [0, 0, 0, 1]]).astype(np.float64)) @ [*self.shot.camera.position, 1.0]
+        found = self.store.value(mesh)
+        low, high = found.bounds
+        away = float(np.linalg.norm(eye[:3] - np.clip(eye[:3], low, high)))
+        # Of a picture of the shot's own size, whatever the stage's is; both lengths are in the object's own space.
+        pixel = away * self.view(*self.shot.resolution).pixel_angle
+        if pixel <= 0:
+            return wanted.levels
+        return min(max(int(np.ceil(np.log2(found.points_apart / (pixel * wanted.edge_pixels)))), 0), wanted.levels)
+
+    def _displaced(self, item: Object, bounds: Displacement, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
+        names = self.store.value(mesh).part_names
+        worn = {part.name: part.look for part in item.parts}
+        heights, moves = [], False
+        for number, look in enumerate(self.shot.looks):
+            wearing = tuple(at for at, name in enumerate(names) if worn.get(name, item.look) == look.name)
+            moving = DISPLACING & touched_channels(look, self.carried_looks)
+            if not wearing:
+                continue
+            if not moving:
+                heights.append(look_heights.of(wearing, None, None))
+                continue
+            moves, plan = True, self.plan(number, moving)
+            along, freely = (
+                self._plan_on_mesh(plan, item, mesh, matrix, "vertex", name, FINEST) if name in moving else None
+                for name in ("displacement", "displacement_vector")
+            )
+            heights.append(look_heights.of(wearing, along, freely))
+        if not moves:
+            return mesh
+        held = Bounds(bounds.zero, bounds.most, bounds.outwards_only)
+        crease = 180.0 if item.subdivision is None else item.subdivision.crease
+        return displaced.of(mesh, tuple(heights), matrix[:, :3], held, crease)
 
     def with_picked_parts(self, item: Object, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
         """An object's mesh with the parts that signals pick.
@@ -202,13 +261,31 @@ class FrameGraph:
         """
         reads = self.store.value(signal_reads.of(self._names, signal))
         plan = self.store.value(signal_plan.of(self._scope_of(reads), signal))
+        return self._plan_on_mesh(plan, item, mesh, matrix, domain, "value")
+
+    def _plan_on_mesh(
+        self,
+        plan: Plan,
+        item: Object,
+        mesh: Derived[Mesh],
+        matrix: Matrix,
+        domain: Domain,
+        output: str,
+        detail: float = 1.0,
+    ) -> Derived[Array]:
+        # Where an object stands counts only for what reads that: else it may be moved, and others like it share what was found.
+        needed = plan.required_data
+        kinds = [kind for each in needed if (kind := find_point_data_kind(each)) is not None]
+        if not needed & {"position", "normal", "view"} and not any(kind.of_others for kind in kinds):
+            matrix = np.concatenate([matrix[:, :3], np.zeros((3, 1), np.float32)], axis=1)
+        name = item.name if needed & {"object_id", "part_id", "instance_id"} else ""
         baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
         bakes = tuple((kind.asked, bake_mesh.of(kind.asked, kind.version, mesh)) for kind in baked)
-        names = sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")})
-        surfaces = tuple((each, self._surface_of(each)) for each in names)
+        others = sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")})
+        surfaces = tuple((each, self._surface_of(each)) for each in others)
         # The plan names each picture with its digest.
         given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
-        return values_on_mesh.of(given, mesh, item.name, matrix, domain, bakes, surfaces, pictures)
+        return values_on_mesh.of(given, mesh, name, matrix, domain, bakes, surfaces, pictures, output, detail)
 
     def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
         """A shown object to measure from, before parts are picked: those change nothing of its shape."""
@@ -320,13 +397,17 @@ class FrameGraph:
     @cached_property
     def materials(self) -> Materials:
         """All looks at work."""
-        plans = tuple(self.plan(number) for number in range(len(self.shot.looks)))
-        bumps = tuple(
-            self.plan(number, frozenset({"bump"})) if "bump" in plan.outputs else None
-            for number, plan in enumerate(plans)
-        )
+        plans, bumps, heights = [], [], []
+        for number, look in enumerate(self.shot.looks):
+            touched = touched_channels(look, self.carried_looks)
+            plans.append(self.plan(number, touched & SHADED if touched - SHADED else None))
+            bumps.append(self.plan(number, frozenset({"bump"})) if "bump" in touched else None)
+            moved = DISPLACING & touched
+            # Freely moved surfaces lean as their mesh does.
+            heights.append(self.plan(number, moved) if moved == {"displacement"} else None)
         rows = join_rows([self._rows(plan) for plan in plans])
-        return Materials(plans, bumps, rows, self.emission, self.shot.camera.exposure)
+        relief = Relief(tuple(bumps), tuple(heights))
+        return Materials(tuple(plans), relief, rows, self.emission, self.shot.camera.exposure)
 
     # -- light ---------------------------------------------------------------------------------------------------
 

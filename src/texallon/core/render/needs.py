@@ -6,10 +6,11 @@ The bytes for each were measured (`python -m bench.needs`), and are rounded up.
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from texallon.core.document.body import Body
+from texallon.core.document.displacement import Subdivision
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.bodies.sizes import body_size
 from texallon.core.geometry.geometry import MeshSize
+from texallon.core.geometry.subdivide import triangles_at
 from texallon.core.render.files import Files
 
 PER_TRIANGLE, PER_POINT, PER_OBJECT, PER_PIXEL = 110, 80, 10_000, 100
@@ -21,6 +22,9 @@ PER_PIXEL_OF_PASSES = 200
 READING = 170
 """Bytes for each triangle of the largest file, while it is read."""
 
+DIVIDING = 520
+"""Bytes for each triangle of the finest object, while its faces are divided and displaced."""
+
 BASE = 400_000_000
 """Bytes of the process itself: libraries, compiled kernels, the batches under work."""
 
@@ -30,11 +34,41 @@ class TooLargeError(ValueError):
 
 
 @dataclass(frozen=True)
+class Divided:
+    """An object whose faces are divided: its name, its triangles before, and how."""
+
+    name: str
+    triangles: int
+    subdivision: Subdivision
+
+    def made(self, levels: int) -> MeshSize:
+        """How large it is when it is divided so often.
+
+        Parameters
+        ----------
+        levels : int
+            From 0.
+        """
+        return divided_size(MeshSize(0, self.triangles), self.subdivision.model_copy(update={"levels": levels}))
+
+    def bytes_at(self, levels: int) -> int:
+        """What it needs then.
+
+        Parameters
+        ----------
+        levels : int
+            From 0.
+        """
+        made = self.made(levels)
+        return (PER_TRIANGLE + DIVIDING) * made.triangles + PER_POINT * made.points
+
+
+@dataclass(frozen=True)
 class Needs:
     """Counts of what takes memory, and the bytes that they come to.
 
     `meshes` distinct files with `triangles` and `points` in all, `largest` the triangles of the largest; `objects` shown; `pixels`;
-    `passes` whether all passes are written.
+    `passes` whether all passes are written; `divided` the objects whose faces are divided.
     """
 
     meshes: int
@@ -44,11 +78,14 @@ class Needs:
     objects: int
     pixels: int
     passes: bool = False
+    divided: tuple["Divided", ...] = ()
 
     @property
     def geometry_bytes(self) -> int:
         """For meshes and their search structures."""
-        return PER_TRIANGLE * self.triangles + PER_POINT * self.points + READING * self.largest
+        dividing = max((each.made(each.subdivision.levels).triangles for each in self.divided), default=0)
+        kept = PER_TRIANGLE * self.triangles + PER_POINT * self.points
+        return kept + max(READING * self.largest, DIVIDING * dividing)
 
     @property
     def object_bytes(self) -> int:
@@ -87,24 +124,48 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
     Needs
         Each distinct mesh counted once.
     """
-    distinct: dict[str, FileRef | Body] = {}
+    distinct: dict[str, MeshSize] = {}
+    divided: list[Divided] = []
+    largest = 0
     objects = 0
     for item in shown:
         objects += 1
         made = item.geometry
-        distinct.setdefault(files.key(made) if isinstance(made, FileRef) else made.model_dump_json(), made)
-    sizes: list[MeshSize] = [
-        files.mesh_size(each) if isinstance(each, FileRef) else body_size(each) for each in distinct.values()
-    ]
+        key = files.key(made) if isinstance(made, FileRef) else made.model_dump_json()
+        if key not in distinct:
+            distinct[key] = files.mesh_size(made) if isinstance(made, FileRef) else body_size(made)
+            largest = max(largest, distinct[key].triangles)
+        if item.subdivision is not None and item.subdivision.levels:
+            # Each may be displaced in a way of its own.
+            own = f"{key} {item.subdivision.model_dump_json()} {item.name if item.displacement else ''}"
+            if own not in distinct:
+                distinct[own] = divided_size(distinct[key], item.subdivision)
+                divided.append(Divided(item.name, distinct[key].triangles, item.subdivision))
+    sizes = list(distinct.values())
     return Needs(
         len(sizes),
         sum(size.triangles for size in sizes),
         sum(size.points for size in sizes),
-        max((size.triangles for size in sizes), default=0),
+        largest,
         objects,
         width * height,
         passes,
+        tuple(divided),
     )
+
+
+def divided_size(size: MeshSize, subdivision: Subdivision) -> MeshSize:
+    """How large a mesh is when it is divided as often as may be.
+
+    Parameters
+    ----------
+    size : MeshSize
+        Before.
+    subdivision : Subdivision
+        Of an object.
+    """
+    triangles = triangles_at(size.triangles, subdivision.scheme, subdivision.levels)
+    return MeshSize(max(size.points, triangles * 6 // 10), triangles)
 
 
 def check_needs(needs: Needs, limit: int) -> None:
@@ -125,6 +186,16 @@ def check_needs(needs: Needs, limit: int) -> None:
         (needs.pixel_bytes, f"{needs.pixels:,} pixels"),
     ]
     each = ", ".join(f"{size / 1e9:.1f} GB for {what}" for size, what in parts)
+    finest = max(needs.divided, key=lambda item: item.bytes_at(item.subdivision.levels), default=None)
+    if finest is not None:
+        levels = finest.subdivision.levels
+        rest = limit - needs.total + finest.bytes_at(levels)
+        fits = next((fewer for fewer in range(levels - 1, -1, -1) if finest.bytes_at(fewer) <= rest), None)
+        if fits is not None:
+            raise TooLargeError(
+                f"the shot needs about {needs.total / 1e9:.1f} GB of memory, and may have {limit / 1e9:.1f}: {each}. "
+                f"“{finest.name}” is divided {levels} times, each of which makes four faces of one; with {fits} there is room"
+            )
     raise TooLargeError(
         f"the shot needs about {needs.total / 1e9:.1f} GB of memory, and may have {limit / 1e9:.1f}: {each}. "
         "Hide objects, use meshes of fewer triangles, or a smaller picture"

@@ -5,6 +5,8 @@ from texallon.core.document.channels import CHANNELS
 _starts = {}
 _row = 0
 for _channel in CHANNELS:
+    if not _channel.shaded:
+        continue
     _starts[_channel.name] = _row
     _row += _channel.width
 MATERIAL_ROWS: dict[str, int] = _starts

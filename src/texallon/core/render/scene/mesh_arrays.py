@@ -6,6 +6,7 @@ import numpy as np
 
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.bake_geometry import BakeGeometry
+from texallon.core.geometry.displaced import REST, REST_NORMAL
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array, Integers
 from texallon.core.points import BakedPointData
@@ -19,6 +20,8 @@ class MeshArrays:
     ----------
     vertices, normals, uv : Array
         `(v, 3)`, `(v, 3)`, `(v, 2)`; UV is 0 where a mesh has no map.
+    rest, rest_normals : Array
+        `(v, 3)` before anything was displaced: the same arrays where nothing is.
     faces : Integers
         `(f, 3)` vertex numbers.
     part_of_face : Integers
@@ -30,6 +33,8 @@ class MeshArrays:
     vertices: Array
     normals: Array
     uv: Array
+    rest: Array
+    rest_normals: Array
     faces: Integers
     part_of_face: Integers
     first_face: Integers
@@ -48,12 +53,25 @@ def join_meshes(meshes: tuple[Mesh, ...]) -> MeshArrays:
     nothing = np.zeros((0, 3), np.int32)
     starts = np.cumsum([0, *[len(mesh.vertices) for mesh in meshes]])
     face_starts = np.cumsum([0, *[len(mesh.faces) for mesh in meshes]])
-    moved = [(mesh.faces + start).astype(np.int32) for mesh, start in zip(meshes, starts[:-1], strict=True)]
+    numbered = [(mesh.faces + start).astype(np.int32) for mesh, start in zip(meshes, starts[:-1], strict=True)]
+    vertices = np.concatenate([empty, *[mesh.vertices for mesh in meshes]])
+    normals = np.concatenate([empty, *[mesh.normals for mesh in meshes]])
+    rest, rest_normals = vertices, normals
+    if any(REST_NORMAL in mesh.attributes for mesh in meshes):
+        moved = [REST_NORMAL in mesh.attributes for mesh in meshes]
+        rest = np.concatenate(
+            [m.attributes[REST] if is_moved else m.vertices for m, is_moved in zip(meshes, moved, strict=True)]
+        )
+        rest_normals = np.concatenate(
+            [m.attributes[REST_NORMAL] if is_moved else m.normals for m, is_moved in zip(meshes, moved, strict=True)]
+        )
     return MeshArrays(
-        np.concatenate([empty, *[mesh.vertices for mesh in meshes]]),
-        np.concatenate([empty, *[mesh.normals for mesh in meshes]]),
+        vertices,
+        normals,
         np.concatenate([empty[:, :2], *[widened(mesh.uv, mesh, 2) for mesh in meshes]]),
-        np.concatenate([nothing, *moved]),
+        rest,
+        rest_normals,
+        np.concatenate([nothing, *numbered]),
         np.concatenate([nothing[:, 0], *[parts_of_faces(mesh) for mesh in meshes]]),
         face_starts[:-1].astype(np.int32),
     )

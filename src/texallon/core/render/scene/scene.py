@@ -119,6 +119,11 @@ class InstanceTable:
     look_of_part: Integers
 
     @cached_property
+    def tables_at_rest(self) -> GeometryTables:
+        """As `tables`, before anything was displaced."""
+        return self.tables._replace(vertices=self.meshes.rest, normals=self.meshes.rest_normals)
+
+    @cached_property
     def tables(self) -> GeometryTables:
         """The same in one row, for kernels."""
         m = self.meshes
@@ -149,6 +154,8 @@ class Scene:
         `(i,)` metres in the world for a unit of the instance's space.
     numbers, part_numbers : Array
         `(i,)`, `(i, p)` whole numbers below 2²⁴ that stay with names.
+    held : Array
+        `(i, 3)` of heights: the zero level, the least and the most; without bounds where nothing is displaced.
     priority, group : Integers
         `(i,)` of nested media, and of light groups.
     centre, radius
@@ -162,6 +169,7 @@ class Scene:
     scales: Array
     numbers: Array
     part_numbers: Array
+    held: Array
     priority: Integers
     group: Integers
     centre: npt.NDArray[np.float64]
@@ -266,6 +274,7 @@ def assemble_scene(
         np.array([abs(np.linalg.det(m[:, :3])) ** (1 / 3) for m in matrices], np.float32),
         np.array([name_number(_instance_name(each)) for each in instances], np.float32),
         _part_numbers(own, shown),
+        _held(instances),
         np.array([item.priority for item in shown] or [0], np.int32),
         np.array([group_number(groups, item.group) for item in shown] or [0], np.int32),
         (low + high) / 2,
@@ -290,6 +299,15 @@ def looks_of(item: Object) -> set[str]:
         Of the shot.
     """
     return {item.look, *(part.look for part in item.parts)}
+
+
+def _held(instances: tuple[Instance, ...]) -> Array:
+    held = np.tile(np.array([0, -np.inf, np.inf], np.float32), (len(instances), 1))
+    for number, each in enumerate(instances):
+        bounds = each.item.displacement
+        if bounds is not None:
+            held[number] = bounds.zero, 0.0 if bounds.outwards_only else -bounds.most, bounds.most
+    return held
 
 
 def _instance_name(instance: Instance) -> str:

@@ -37,6 +37,19 @@ def surface_at(scene: Scene, hits: Hits) -> Surface:
     hits : Hits
         `n` hits on objects.
     """
+    return surface_in(scene.geometry.tables, hits)
+
+
+def surface_in(tables: GeometryTables, hits: Hits) -> Surface:
+    """As `surface_at`, by tables of one's own choice.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene, as it is or at rest.
+    hits : Hits
+        `n` hits on objects.
+    """
     count = len(hits.instance)
     surface = Surface(
         np.empty((3, count), np.float32),
@@ -45,7 +58,7 @@ def surface_at(scene: Scene, hits: Hits) -> Surface:
         np.empty(count, np.int32),
         np.empty(count, np.float32),
     )
-    fill_surface(scene.geometry.tables, hits, surface)
+    fill_surface(tables, hits, surface)
     return surface
 
 

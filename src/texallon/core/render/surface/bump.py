@@ -1,4 +1,4 @@
-"""Relief without geometry: normals tilted by a height (bump) and by normal maps.
+"""Relief without geometry: normals tilted by a height (bump, and a displacement) and by normal maps.
 
 A bump's slope is measured by looking its signal up at two more points, a sample's width away in the plane of the face:
 J. F. Blinn, "Simulation of Wrinkled Surfaces", SIGGRAPH 1978, n' = n − ∇h. Whatever the signal reads (position, UV map, attributes)
@@ -15,7 +15,7 @@ from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, kernel
 from texallon.core.render.scene.hit_points import point_data
 from texallon.core.render.scene.scene import GeometryTables, Scene
-from texallon.core.render.scene.surface import Surface, positions_at, surface_at
+from texallon.core.render.scene.surface import Surface, positions_at, surface_at, surface_in
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
@@ -53,23 +53,76 @@ def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mappin
     Array
         `(3, n)`.
     """
-    count = len(hits.instance)
-    step = np.maximum(more["footprint"][0], offset * np.float32(4)).astype(np.float32)
-    across, along = np.empty((3, count), np.float32), np.empty((3, count), np.float32)
-    moves = np.empty((4, count), np.float32)
-    texture_bases(scene.geometry.tables, hits, FaceBases(across, along, moves))
+    moved, step, bases = _moved(scene.geometry.tables, hits, offset, more["footprint"][0])
+    surface = surface_at(scene, moved) if "normal" in plan.required_data else positions_at(scene, moved)
+    height = _heights(scene, moved, surface, plan, "bump", more)
+    return _slope(here, height[: len(here)], height[len(here) :], step, bases)
 
-    # Both points of each hit in one go: half as many calls.
+
+def displaced_normals(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mapping[str, Array]) -> Array:
+    """Normals `(3, n)` of a surface that is displaced: those of what it was, tilted by the slope of its height there.
+
+    They are as fine as a sample, whether the mesh has all of the height, some of it or none.
+
+    Parameters
+    ----------
+    scene : Scene
+        What stands where.
+    hits : Hits
+        `n` hits on objects.
+    offset : Array
+        `(n,)` of `Surface`, metres.
+    plan : Plan
+        With an output `displacement`.
+    more : mapping
+        `view (3, n)` and `footprint (1, n)`.
+
+    Returns
+    -------
+    Array
+        `(3, n)` unit vectors.
+    """
+    count, tables = len(hits.instance), scene.geometry.tables_at_rest
+    moved, step, bases = _moved(tables, hits, offset, more["footprint"][0])
+    all_three = Hits(
+        np.concatenate([hits.distance, moved.distance]), np.concatenate([hits.barycentric, moved.barycentric], axis=1),
+        np.concatenate([hits.instance, moved.instance]), np.concatenate([hits.face, moved.face]),
+    )  # fmt: skip
+    surface = surface_in(tables, all_three)
+    height = _heights(scene, all_three, surface, plan, "displacement", more)
+    held = scene.held[all_three.instance]
+    height = np.clip(height - held[:, 0], held[:, 1], held[:, 2])
+    slope = _slope(height[:count], height[count : 2 * count], height[2 * count :], step, bases)
+    normal = surface.normal[:, :count] - slope
+    normal /= np.maximum(np.sqrt((normal * normal).sum(axis=0)), np.float32(1e-20))
+    return normal
+
+
+def _moved(tables: GeometryTables, hits: Hits, offset: Array, footprint: Array) -> tuple[Hits, Array, FaceBases]:
+    """Two points beside each hit, those along the first way before the others: half as many calls; how far, and which ways."""
+    count = len(hits.instance)
+    step = np.maximum(footprint, offset * np.float32(4)).astype(np.float32)
+    bases = FaceBases(
+        np.empty((3, count), np.float32), np.empty((3, count), np.float32), np.empty((4, count), np.float32)
+    )
+    texture_bases(tables, hits, bases)
+    moves = bases.moves
     barycentric = np.concatenate([hits.barycentric + moves[0:2] * step, hits.barycentric + moves[2:4] * step], axis=1)
     moved = Hits(np.tile(hits.distance, 2), barycentric, np.tile(hits.instance, 2), np.tile(hits.face, 2))
-    surface = surface_at(scene, moved) if "normal" in plan.required_data else positions_at(scene, moved)
-    data = point_data(
-        scene, moved, surface, plan.required_data, {name: np.tile(values, 2) for name, values in more.items()}
-    )
-    height = np.nan_to_num(
-        evaluate(plan, plan.points(2 * count, data, scene.pictures))["bump"][0], nan=0.0, posinf=0.0, neginf=0.0
-    )
-    result: Array = (height[:count] - here) / step * across + (height[count:] - here) / step * along
+    return moved, step, bases
+
+
+def _heights(scene: Scene, hits: Hits, surface: Surface, plan: Plan, output: str, more: Mapping[str, Array]) -> Array:
+    times = len(hits.instance) // max(more["footprint"].shape[1], 1)
+    given = {name: np.tile(values, times) for name, values in more.items()}
+    data = point_data(scene, hits, surface, plan.required_data, given)
+    values = evaluate(plan, plan.points(len(hits.instance), data, scene.pictures))[output][0]
+    found: Array = np.nan_to_num(values, nan=0.0, posinf=0.0, neginf=0.0)
+    return found
+
+
+def _slope(here: Array, first: Array, second: Array, step: Array, bases: FaceBases) -> Array:
+    result: Array = (first - here) / step * bases.across + (second - here) / step * bases.along
     return result
 
 

@@ -11,7 +11,7 @@ from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import Surface, take_surface
-from texallon.core.render.surface.bump import bump_slope, mapped_direction, tilt, turn_to_map
+from texallon.core.render.surface.bump import bump_slope, displaced_normals, mapped_direction, tilt, turn_to_map
 from texallon.core.render.surface.emission import Emission
 from texallon.core.render.surface.rows import LookBatch, RowPlans, fill_uniform, look_batch, write_varying
 from texallon.core.shade.emission import resolve_emission
@@ -35,6 +35,14 @@ OF_COAT_BASIS = frozenset({"geometry_normal", "geometry_coat_normal", "coat_roug
 
 
 @dataclass(frozen=True)
+class Relief:
+    """By look, the plan of its bump alone and of its displacement alone, where it has them."""
+
+    bumps: tuple[Plan | None, ...]
+    displacements: tuple[Plan | None, ...]
+
+
+@dataclass(frozen=True)
 class Materials:
     """The plans of a shot's looks, in the order of the document.
 
@@ -42,8 +50,8 @@ class Materials:
     ----------
     plans : tuple of Plan
         Outputs by channel.
-    bumps : tuple
-        The plan of a look's bump alone, where it has one.
+    relief : Relief
+        The looks' bump and displacement.
     rows : RowPlans
         Of `plans`.
     emission : Emission
@@ -53,7 +61,7 @@ class Materials:
     """
 
     plans: tuple[Plan, ...]
-    bumps: tuple[Plan | None, ...]
+    relief: Relief
     row_plans: RowPlans
     emission: Emission
     exposure: float = 0.0
@@ -61,7 +69,7 @@ class Materials:
     @cached_property
     def content_key(self) -> str:
         lit = any("self_lit" in plan.outputs for plan in self.plans)
-        return content_key(("materials", self.plans, self.bumps, self.emission, self.exposure if lit else 0.0))
+        return content_key(("materials", self.plans, self.relief, self.emission, self.exposure if lit else 0.0))
 
     def rows(
         self,
@@ -95,7 +103,7 @@ class Materials:
         fill_uniform(self.row_plans.uniform, surface.look, out)
         for index in np.unique(surface.look):
             plan = self.row_plans.varying[index]
-            shaped = apply_bump is not False and not SHAPING.isdisjoint(self.plans[index].outputs)
+            shaped = apply_bump is not False and self._is_shaped(int(index))
             if plan is None and not shaped:
                 continue
             batch = look_batch(int(index), hits, surface, given)
@@ -116,13 +124,19 @@ class Materials:
         wet(out)
         return out
 
+    def _is_shaped(self, look: int) -> bool:
+        return self.relief.displacements[look] is not None or not SHAPING.isdisjoint(self.plans[look].outputs)
+
     def _shape(self, scene: Scene, batch: LookBatch, rows: Array) -> None:
         """Tilt the normals of a batch, and write its tangents and its coat's basis."""
         hits, surface, chosen = batch.hits, batch.surface, batch.chosen
-        outputs, bump = self.plans[batch.look].outputs, self.bumps[batch.look]
+        outputs = self.plans[batch.look].outputs
+        bump, height = self.relief.bumps[batch.look], self.relief.displacements[batch.look]
         slope = None
         if bump is not None:
             slope = bump_slope(scene, hits, surface.offset, bump, batch.given, rows[MATERIAL_ROWS["bump"], chosen])
+        if height is not None:
+            surface.normal[:] = displaced_normals(scene, hits, surface.offset, height, batch.given)
 
         def mapped(name: str) -> Array:
             first = MATERIAL_ROWS[name]

@@ -20,7 +20,7 @@ from texallon.core.signal.run import evaluate
 
 def _defaults() -> Array:
     rows = np.zeros(MATERIAL, np.float32)
-    for channel in CHANNELS:
+    for channel in (each for each in CHANNELS if each.shaded):
         rows[MATERIAL_ROWS[channel.name] : MATERIAL_ROWS[channel.name] + channel.width] = channel.default
     return rows
 
