@@ -19,7 +19,7 @@ TABLE = albedo_table()
 def material(inside: bool = False, near: float = 1.0, **channels: object) -> np.ndarray:
     """The rows of one material; `inside` sees a body's boundary from within, `near` is the index of what is outside of it."""
     rows = np.zeros((MATERIAL, 1), np.float32)
-    for channel in CHANNELS:
+    for channel in (each for each in CHANNELS if each.shaded):
         start = MATERIAL_ROWS[channel.name]
         rows[start : start + channel.width, 0] = channels.get(channel.name, channel.default)
     own = rows[SPECULAR_IOR, 0]

@@ -61,6 +61,14 @@ EDGES = [{"at": at, "value": v} for at, v in ((0.03, 0), (0.06, 1), (0.11, 1), (
 BALL = {"name": "ball", "geometry": {"file": "ball"}, "look": "l"}
 FAR = {"name": "far", "geometry": {"shape": "sphere"}, "look": "l", "position": [0, 40, 0]}
 
+
+def moved(height: float, levels: int = 0, **bounds: float) -> dict[str, Any]:
+    """A ball that is displaced."""
+    heights = {"recipe": recipe(NOISE, step("multiply", by=height))}
+    item = {**BALL, "displacement": bounds, "subdivision": {"levels": levels} if levels else None}
+    return shot_of(layer("a", displacement=heights), objects=[item])
+
+
 NOTICED: dict[str, list[dict[str, Any]]] = {
     "hardly varies": [
         masked(NOISE, step("multiply", by=0.001)),
@@ -115,6 +123,9 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         masked(step("occlusion", distance=0.001), RANGE),
     ],
     "touches nothing": [masked(step("contact", to={"object": "far"}, end=0.3), objects=[BALL, FAR])],
+    "moves nothing": [shot_of(layer("a", displacement={"recipe": recipe(NOISE, step("multiply", by=0.05))}))],
+    "out of bounds": [moved(1.5), moved(0.2, zero=-3.0)],
+    "too coarse to move": [moved(0.1)],
     "round spots": [masked(step("spots", size=0.3, irregular=0.0))],
     "too many octaves": [masked(step("noise", size=0.1, octaves=14))],
     "too fast": [masked(step("noise", size=0.4, speed=20.0))],
@@ -182,6 +193,9 @@ SILENT: dict[str, dict[str, Any]] = {
     "touches nothing": masked(
         step("contact", to={"object": "far"}, end=0.3), objects=[BALL, {**FAR, "position": [0, 0.6, 0]}]
     ),
+    "moves nothing": moved(0.1),
+    "out of bounds": moved(0.5),
+    "too coarse to move": moved(0.1, levels=3),
     "round spots": masked(step("spots", size=0.3, irregular=0.6)),
     "too many octaves": masked(step("noise", size=0.5, octaves=4)),
     "too fast": masked(step("noise", size=0.4, speed=0.3)),

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from tests.builders import MadeFiles, layer, look, recipe, shot
 from texallon.core.document.resolved import resolve
-from texallon.core.ops.op import Op
+from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.registry import describe, ops
 from texallon.core.signal.check_recipes import check_shot
-from texallon.core.signal.plan import Plan
+from texallon.core.signal.plan import Plan, subset
 from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
@@ -120,6 +120,14 @@ def values(plan: Plan, chunk: int = 8192, pool: ThreadPoolExecutor | None = None
     return evaluate(plan, points, chunk=chunk, pool=pool)["value"]
 
 
+def is_moved_out_of_reach(plan: Plan) -> bool:
+    """Whether a space step leads so far away that patterns have no value there, as they say themselves."""
+    bent = {f"w{at}": at for at, node in enumerate(plan.nodes) if isinstance(node.op, DomainWarp)}
+    part = subset(plan.nodes, bent, plan.world_to_space, plan.frame, plan.time)
+    points = part.points(COUNT, fill_missing(part.required_data, DATA, COUNT), FILES.pyramid)
+    return any(not (np.abs(place) < 1e9).all() for place in evaluate(part, points).values())
+
+
 QUICKLY = (Phase.explicit, Phase.reuse, Phase.generate)
 """Without making a failing document smaller, which takes minutes: it is said whole, and `hypothesis.Phase.shrink` can be added by hand."""
 
@@ -152,7 +160,7 @@ def test_any_document_that_validates_has_values(where: dict[str, Any], frame: in
     whole = values(plan)
     assert whole.shape == (plan.width("value"), COUNT)
     assert whole.dtype == np.float32
-    assert not np.isnan(whole).any(), "nothing that came in was no number"
+    assert not np.isnan(whole).any() or is_moved_out_of_reach(plan), "nothing that came in was no number"
     with ThreadPoolExecutor(3) as pool:
         assert np.array_equal(values(plan, chunk, pool), whole), "chunks and threads change nothing"
     again = plan_for(where, frame)

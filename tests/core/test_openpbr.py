@@ -13,7 +13,7 @@ from texallon.core.shade.rows import BRUSHING
 from texallon.core.shade.stack import facet_index, roughened
 from tools.openpbr_table import PAGE, WHY, library_inputs, page, same_default, same_range
 
-OWN = {"wetness", "bump", "emission_exposure", "self_lit"}
+OWN = {"wetness", "bump", "displacement", "displacement_vector", "emission_exposure", "self_lit"}
 """Channels that are ours."""
 
 

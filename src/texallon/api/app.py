@@ -7,6 +7,7 @@ from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
 from texallon.api.finals import make_finals
+from texallon.api.fineness import make_fineness
 from texallon.api.front import Front
 from texallon.api.live import Live
 from texallon.api.meshes import make_meshes
@@ -87,6 +88,7 @@ def make_app(
     app.register_api(make_placing(windows))
     app.register_api(make_shelf(store, files))
     app.register_api(make_finals(store, files))
+    app.register_api(make_fineness(store, ShotFiles(store=files.folder)))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
 

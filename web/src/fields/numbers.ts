@@ -37,3 +37,7 @@ export function percent(share: number): string {
   const value = share * 100;
   return value > 0 && value < 1 ? '<1 %' : `${Math.round(value)} %`;
 }
+
+/** Bytes in the unit that fits. */
+export const inBytes = (bytes: number) =>
+  bytes >= 1e9 ? `${shown(bytes / 1e9, 2)} GB` : `${shown(Math.round(bytes / 1e5) / 10, 1)} MB`;

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { live } from '../state/live.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
-  import { shown } from '../fields/numbers';
+  import { inBytes as size } from '../fields/numbers';
 
   const MEGA = 1e6;
   const memory = $derived(live.memory);
@@ -15,10 +15,6 @@
     bytes: kinds.reduce((sum, each) => sum + each.bytes, 0),
   });
   const listed = $derived(small.length ? [...large, total(small)] : large);
-  const size = (bytes: number) =>
-    bytes >= 1000 * MEGA
-      ? `${shown(bytes / 1e9, 2)} GB`
-      : `${shown(Math.round((bytes / MEGA) * 10) / 10, 1)} MB`;
 </script>
 
 <section aria-label="memory">

@@ -9,6 +9,7 @@
   import { SetRows } from '../state/setRows.svelte';
   import AddObject from './AddObject.svelte';
   import BodyRows from './BodyRows.svelte';
+  import FinenessRows from './FinenessRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
   import NamedRow from './NamedRow.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
@@ -118,6 +119,7 @@
       />
       <PartRows {item} {index} />
       <BodyRows {item} {index} />
+      <FinenessRows {item} {index} />
       <div class="row acts">
         <button class="plain act" onclick={() => (rows.naming = item.name)}>rename</button>
         <button class="plain act" onclick={() => rows.duplicate(index)}>duplicate</button>
