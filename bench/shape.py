@@ -10,10 +10,13 @@ from functools import partial
 
 import igl
 import numpy as np
+import trimesh
 
 from texallon.core.geometry.bake_geometry import BakeGeometry
+from texallon.core.geometry.displaced import Bounds, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.geometry.rays import OPAQUE, find_blocked
+from texallon.core.geometry.rays import OPAQUE, MeshRays, find_blocked
+from texallon.core.geometry.subdivide import subdivided
 from texallon.core.points.curvature import Curvature
 from texallon.core.points.occlusion import RAYS, Occlusion
 
@@ -52,7 +55,31 @@ def curvature(count: int) -> None:
     )
 
 
+def displacement() -> None:
+    """A million faces and more: divided, displaced, and put into a search structure."""
+    ball = trimesh.creation.icosphere(5)
+    mesh = make_mesh(ball.vertices, ball.faces)
+    theirs = timed(partial(igl.upsample, ball.vertices, ball.faces.astype(np.int64), 3))
+    for scheme in ("midpoint", "catmull-clark"):
+        made: list[Mesh] = []
+        divided = timed(lambda: made.append(subdivided(mesh, scheme, 3, 180.0)))  # noqa: B023
+        height = np.full((1, len(made[0].vertices)), 0.1, np.float32)
+        heights = (look_heights((0,), height, None),)
+        eye = np.eye(3, dtype=np.float32)
+        moved = timed(lambda: made.append(displaced(made[0], heights, eye, Bounds(0.0, 1.0, False), 180.0)))  # noqa: B023
+        tree = timed(lambda: MeshRays(made[1].vertices, made[1].faces))  # noqa: B023
+        faces = len(made[0].faces)
+        held = sum(
+            each.nbytes for each in (made[1].vertices, made[1].faces, made[1].normals, *made[1].attributes.values())
+        )
+        print(
+            f"displacement, {scheme}, {faces:,} faces: divided {divided:.2f} s, displaced {moved:.2f} s, searched {tree:.2f} s; "
+            f"{held / faces:.0f} bytes a face; libigl divides in {theirs:.2f} s"
+        )
+
+
 def main() -> None:
+    displacement()
     curvature(100_000)
     curvature(1_000_000)
     mesh = torus(100_000)

@@ -12,6 +12,7 @@ from texallon.core.geometry.bake_geometry import BakeGeometry
 from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.geometry.smooth_normals import smooth_normals
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
@@ -133,6 +134,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
     def shape() -> None:
         mesh = files.mesh(FileRef(file="floor"))
         Occlusion("1,180,outwards").bake(BakeGeometry(mesh))
+        smooth_normals(mesh.vertices, mesh.faces)
         PlacedSurface(mesh, np.eye(4, dtype=np.float32)[:3]).distance(np.ones((3, 4), np.float32), 9.0)
 
     def picture() -> None:

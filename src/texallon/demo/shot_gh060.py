@@ -1,14 +1,14 @@
-"""Shot GH060, *slate terraces*: a noise cut into levels, as colour and as relief that one of them throws on the next."""
+"""Shot GH060, *slate terraces*: a noise cut into levels that move the ground: true cliffs, worn at their edges and dark at their feet."""
 
 from typing import Any
 
 from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.signals import shared_signals
 
-RIDGES: dict[str, Any] = {"size": 2.3, "octaves": 3.4, "seed": 66, "scale": [1.5, 1, 1]}
+RIDGES: dict[str, Any] = {"size": 2.3, "octaves": 3.4, "seed": 66, "scale": [1.5, 1, 1], "space": "rest"}
 STEPPED: list[tuple[str, dict[str, Any]]] = [
     ("ridged", {**RIDGES, "dimension": 1.0}),
-    ("levels", {"gain": 0.62, "count": 7, "riser": 0.1}),
+    ("levels", {"gain": 0.62, "count": 7, "riser": 0.04}),
 ]
 
 
@@ -20,17 +20,22 @@ def gh060(demo: Demo) -> Json:
         camera={"position": [0.2, 1.9, 3.1], "target": [0.0, 0.32, -0.2], "focal_length": 36, "exposure": 2.2},
         environment=demo.sky(1.0, 120),
         lights=[lantern((-2.2, 1.8, 0.9), (0.0, 0.3, -0.2), 40)],
-        objects=[demo.item("hill", "slate terraces", geometry="slate-hill")],
+        objects=[
+            demo.item(
+                "hill",
+                "slate terraces",
+                geometry="slate-hill",
+                subdivision={"levels": 1, "crease": 40.0},
+                displacement={"most": 0.5},
+            )
+        ],
         signals=shared_signals(),
         looks=[slate_terraces()],
     )
 
 
 def slate_terraces() -> Json:
-    """Each level its own grey; its edge lit on the lantern's side and dark on the other; lichen on the flats."""
-    towards = ("move", {"by": [0.030, 0.0, -0.016]})
-    moved = {"steps": [{"op": op, "params": params} for op, params in (towards, *STEPPED)]}
-    relief = [*STEPPED, ("subtract", {"by": moved})]
+    """Each level its own grey, moved to its own height; edges worn bright, dark at the foot of cliffs, lichen on the flats."""
     return look(
         "slate terraces",
         layer(
@@ -55,7 +60,7 @@ def slate_terraces() -> Json:
                 ("remap", {"from_start": 0.3, "from_end": 0.7, "to_start": 0.32, "to_end": 0.62}),
             ),
             specular_weight=value(0.7),
-            bump=made(*STEPPED, ("multiply", {"by": 0.11})),
+            displacement=made(*STEPPED, ("multiply", {"by": 0.34})),
         ),
         layer(
             "grain",
@@ -66,15 +71,24 @@ def slate_terraces() -> Json:
             ),
         ),
         layer(
-            "shaded edge",
-            steps(*relief, ("remap", {"from_start": 0.0, "from_end": -0.12, "ease": "smooth"})),
-            base_color=value(0.22, "multiply"),
-            specular_weight=value(0.2),
+            "worn edge",
+            steps(
+                ("curvature", {"side": "convex", "radius": 0.025}),
+                ("remap", {"from_start": 0.12, "from_end": 0.4, "ease": "smooth"}),
+                ("multiply", {"by": {"steps": [
+                    {"op": "noise", "params": {"size": 0.12, "octaves": 5, "gain": 0.6, "seed": 67}},
+                    {"op": "remap", "params": {"from_start": 0.3, "from_end": 0.55}},
+                ]}}),
+            ),
+            base_color=value([0.36, 0.34, 0.30]),
         ),
         layer(
-            "lit edge",
-            steps(*relief, ("remap", {"from_start": 0.0, "from_end": 0.12, "ease": "smooth"})),
-            base_color=value([0.30, 0.28, 0.25], "lighter"),
+            "damp foot",
+            steps(
+                ("curvature", {"side": "concave", "radius": 0.035}),
+                ("remap", {"from_start": 0.1, "from_end": 0.45, "ease": "smooth"}),
+            ),
+            base_color=value(0.4, "multiply"),
         ),
         layer(
             "lichen",

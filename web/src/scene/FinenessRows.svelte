@@ -51,7 +51,7 @@
     options={[
       { value: 'as they are', text: 'as they are' },
       { value: 'midpoint', text: 'divided' },
-      { value: 'catmull-clark', text: 'divided and rounded (Catmull–Clark)' },
+      { value: 'catmull-clark', text: 'divided, rounded' },
     ]}
     onchange={divide}
   />
