@@ -246,7 +246,7 @@ def test_what_the_replaced_object_loses_is_in_the_report(server: Server, fresh_s
     ("name", "data", "words"),
     [
         ("ball.obj", painted_ball(), "not a OBJ file: it looks like PLY"),
-        ("ball.png", painted_ball(), "comes as OBJ, PLY or GLB"),
+        ("ball.png", painted_ball(), "comes as OBJ, PLY, STL or GLB"),
         ("ball", painted_ball(), "without an ending"),
         ("points.obj", b"v 0 0 0\nv 1 0 0\n", "no faces"),
         ("odd.obj", b"v 0 nan 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "not finite"),

@@ -74,7 +74,7 @@ PLY = b"ply\nformat binary_little_endian 1.0\nelement vertex %d\nproperty float 
         (b"hello, I am a picture", "obj", "not a OBJ file"),
         (exported(BOX, "ply"), "glb", "not a GLB file: it looks like PLY"),
         (exported(BOX, "glb"), "obj", "not a OBJ file: it looks like GLB"),
-        (b"MZ\0\0", "exe", "comes as OBJ, PLY or GLB"),
+        (b"MZ\0\0", "exe", "comes as OBJ, PLY, STL or GLB"),
         (b"", "ply", "not a PLY file"),
         (b"v 0 0 0\nv 1 0 0\nv 0 1 0\n", "obj", "no faces"),
         (b"v 0 0 0\nv nan 0 0\nv 0 1 0\nf 1 2 3\n", "obj", "not finite"),

@@ -16,7 +16,7 @@ def make_meshes(store: ShotStore, files: FileStore) -> APIBlueprint:
 
     @routes.post("", responses={"201": MeshItem, "413": ProblemBody, "422": ProblemBody}, operation_id="bring_in_mesh")
     def bring_in_mesh() -> Response:
-        """A form with `mesh` (OBJ, PLY or GLB): gives what a document names it by, how far it reaches, and what became of everything in it."""
+        """A form with `mesh` (OBJ, PLY, STL or GLB): gives what a document names it by, how far it reaches, and what became of everything in it."""
         label, geometry, facts = keep_mesh(store, files, *named_mesh())
         response = jsonify(
             {

@@ -36,7 +36,7 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         operation_id="upload_mesh",
     )
     def upload_mesh(path: ShotPath) -> Response:
-        """A form with `mesh` (OBJ, PLY or GLB) and `object` (the one it replaces): gives a new shot."""
+        """A form with `mesh` (OBJ, PLY, STL or GLB) and `object` (the one it replaces): gives a new shot."""
         current = store.current(path.shot_id)
         name, kind = named_mesh()
         names = [item["name"] for item in current.document["objects"]]
@@ -68,7 +68,7 @@ def named_mesh() -> tuple[str, str]:
     name = shortened(Path(sent.filename).name, 200)
     kind = Path(name).suffix.lower().removeprefix(".")
     if kind not in KINDS:
-        raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
+        raise MeshError(f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind or 'a file without an ending'}”")
     return name, kind
 
 

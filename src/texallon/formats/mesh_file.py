@@ -1,4 +1,4 @@
-"""Meshes from OBJ, PLY and GLB files: checked before they are believed, and limited in size and count.
+"""Meshes from OBJ, PLY, STL and GLB files: checked before they are believed, and limited in size and count.
 
 What a file says it is and what it holds must agree: the format is recognised by its first bytes, the ending only has to match.
 Vertex colours become the attribute `color` (scene-linear), texture coordinates `uv`, and further data per vertex attributes
@@ -17,12 +17,13 @@ from texallon.formats.mesh_glb import pieces_of_glb, read_tree, size_claimed
 from texallon.formats.mesh_obj import check_indices, pieces_of_obj
 from texallon.formats.mesh_piece import FilePiece, without_unused
 from texallon.formats.mesh_ply import counts_claimed, pieces_of_ply
+from texallon.formats.mesh_stl import is_stl, pieces_of_stl, stl_size
 
 LARGEST_FILE = 256_000_000
 MOST_TRIANGLES = 1_000_000
 MOST_POINTS = 3_000_000
-KINDS = ("obj", "ply", "glb")
-READERS = {"obj": pieces_of_obj, "ply": pieces_of_ply, "glb": pieces_of_glb}
+KINDS = ("obj", "ply", "stl", "glb")
+READERS = {"obj": pieces_of_obj, "ply": pieces_of_ply, "stl": pieces_of_stl, "glb": pieces_of_glb}
 
 
 def read_mesh(path: Path) -> Mesh:
@@ -42,7 +43,7 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     ----------
     data : bytes
         The file, at most 256 MB.
-    kind : {"obj", "ply", "glb"}
+    kind : {"obj", "ply", "stl", "glb"}
         What its name says it is; must be what the bytes are.
     report : ImportReport, optional
         Gets a line for everything in the file.
@@ -54,12 +55,12 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     """
     report = ImportReport() if report is None else report
     if kind not in KINDS:
-        raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind or 'a file without an ending'}”")
+        raise MeshError(f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind or 'a file without an ending'}”")
     if len(data) > LARGEST_FILE:
         raise MeshError(f"the file has {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read")
     found = sniff(data)
     if found != kind:
-        known = f"it looks like {found.upper()}" if found else "its contents are none of OBJ, PLY and GLB"
+        known = f"it looks like {found.upper()}" if found else "its contents are none of OBJ, PLY, STL and GLB"
         raise MeshError(f"this is not a {kind.upper()} file: {known}")
     _check_claims(data, kind)
     try:
@@ -74,11 +75,13 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
 
 
 def sniff(data: bytes) -> str:
-    """`ply`, `glb` or `obj` by the first bytes, or nothing."""
+    """`ply`, `glb`, `stl` or `obj` by the first bytes, or nothing."""
     if data[:4] == b"glTF":
         return "glb"
     if data[:4] in (b"ply\n", b"ply\r"):
         return "ply"
+    if is_stl(data):
+        return "stl"
     head = data[:65536]
     if b"\0" in head:
         return ""
@@ -97,6 +100,8 @@ def _check_claims(data: bytes, kind: str) -> None:
         _check_count(data.count(b"\nv "), "points")
         _check_count(data.count(b"\nf "), "triangles")
         check_indices(data)
+    elif kind == "stl":
+        _check_count(stl_size(data, len(data)).triangles, "triangles")
     else:
         size = size_claimed(read_tree(data))
         _check_count(size.triangles, "triangles")

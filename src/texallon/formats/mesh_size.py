@@ -6,6 +6,7 @@ from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import MeshError
 from texallon.formats.mesh_glb import read_tree, size_claimed
 from texallon.formats.mesh_ply import counts_claimed
+from texallon.formats.mesh_stl import stl_size
 
 LONGEST_HEADER = 1_000_000
 PIECE = 4_000_000
@@ -17,7 +18,7 @@ def mesh_size(path: Path) -> MeshSize:
     Parameters
     ----------
     path : Path
-        An OBJ, PLY or GLB file that has been read before.
+        An OBJ, PLY, STL or GLB file that has been read before.
     """
     kind = path.suffix.lower()
     with path.open("rb") as file:
@@ -34,7 +35,11 @@ def mesh_size(path: Path) -> MeshSize:
         if kind == ".glb":
             length = 20 + int.from_bytes(head[12:16], "little")
             return size_claimed(read_tree(head + file.read(max(length - len(head), 0)), whole=False))
+        if kind == ".stl":
+            return stl_size(head + file.read(), path.stat().st_size)
     if kind == ".ply":
         counts = counts_claimed(head)
         return MeshSize(counts.get("vertex", 0), counts.get("face", 0))
-    raise MeshError(f"a mesh comes as OBJ, PLY or GLB, not as “{kind.removeprefix('.') or 'a file without an ending'}”")
+    raise MeshError(
+        f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind.removeprefix('.') or 'a file without an ending'}”"
+    )

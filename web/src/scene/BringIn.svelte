@@ -88,7 +88,9 @@
   }
 </script>
 
-<p class="quiet">OBJ, PLY or GLB, up to a million triangles each; a report says what of them was kept.</p>
+<p class="quiet">
+  OBJ, PLY, STL or GLB, up to a million triangles each; a report says what of them was kept.
+</p>
 <div class="row">
   <span>where to</span>
   <Choice
@@ -121,7 +123,7 @@
     size="small"
     kind="tertiary"
     labelText={files.length > 1 ? `${files.length} files` : (files[0]?.name ?? 'Choose files')}
-    accept={['.obj', '.ply', '.glb']}
+    accept={['.obj', '.ply', '.stl', '.glb']}
     multiple={target === HERE}
     disableLabelChanges
     bind:files
