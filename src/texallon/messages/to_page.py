@@ -44,6 +44,14 @@ class Handle(Message):
     ring: list[tuple[float, float]]
 
 
+class Outline(Message):
+    """A falloff shape of the recipe that lies open, as lines in shares of the picture: itself, and where it has faded."""
+
+    shape: str
+    lines: list[list[tuple[float, float]]]
+    faded: list[list[tuple[float, float]]]
+
+
 class LampTarget(Message):
     """Where a lamp faces: in the picture and in the world, and what a metre along the world's axes and across its light is there."""
 
@@ -88,6 +96,8 @@ class PictureHead(_ToPage):
     scale: str
     """A strip of the tones that stand for the range, as a data address."""
     handles: list[Handle]
+    outlines: list[Outline] = []
+    """Drawn over the picture."""
     gizmo: Gizmo | None = None
 
 

@@ -7,6 +7,7 @@
   import Gizmo from './Gizmo.svelte';
   import LampHandles from './LampHandles.svelte';
   import LocatorHandles from './LocatorHandles.svelte';
+  import Outlines from './Outlines.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
   import StageWork from './StageWork.svelte';
@@ -233,6 +234,7 @@
     style:width="{view.width}px"
     style:height="{view.height}px"
   >
+    <Outlines width={view.width} height={view.height} />
     <LocatorHandles width={view.width} height={view.height} />
     <Gizmo width={view.width} height={view.height} />
     <LampHandles width={view.width} height={view.height} />

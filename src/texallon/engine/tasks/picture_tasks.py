@@ -8,6 +8,7 @@ from texallon.core.render.transport.context import RenderContext
 from texallon.engine.display import displayed, is_plain
 from texallon.engine.encode import jpeg
 from texallon.engine.handles import gizmo, locator_handles
+from texallon.engine.outlines import outlines
 from texallon.engine.schedule import Importance
 from texallon.engine.stage_picture import StageImage, StagePicture
 from texallon.engine.work import LastShown, Work
@@ -56,6 +57,7 @@ class PictureMaker:
             "range": None,
             "scale": "",
             "handles": locator_handles(work.shot, work.graph.view(*work.window.size)),
+            "outlines": outlines(work.shot, work.window.bench.recipe, work.graph.view(*work.window.size)),
             "gizmo": gizmo(work.shot, work.window.chosen, work.graph.view(*work.window.size)),
         }
         work.send(PictureHead, head, jpeg(seen, rough=image.rough))

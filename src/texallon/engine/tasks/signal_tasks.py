@@ -7,6 +7,7 @@ import numpy as np
 from texallon.core.derived import Cost
 from texallon.engine.encode import jpeg
 from texallon.engine.handles import gizmo, locator_handles
+from texallon.engine.outlines import outlines
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
 from texallon.engine.schedule import Importance
 from texallon.engine.stage_target import signal_plan
@@ -67,6 +68,7 @@ class SignalPainter:
             "range": asdict(self._span) if has_range else None,
             "scale": scale_strip(self._span, work.window.target.style) if has_range else "",
             "handles": locator_handles(work.shot, work.graph.view(*work.window.size)),
+            "outlines": outlines(work.shot, work.window.bench.recipe, work.graph.view(*work.window.size)),
             "gizmo": gizmo(work.shot, work.window.chosen, work.graph.view(*work.window.size)),
         }
         work.send(PictureHead, head, jpeg(shown))
