@@ -52,6 +52,40 @@ def test_nothing_is_farther_than_the_most(far: float) -> None:
     assert (nearest_of((), places, far) == np.float32(far)).all()
 
 
+@pytest.mark.parametrize("scale", [0.05, 1.0, 20.0])
+def test_edges_and_points_are_as_far_as_each_of_them_says(scale: float) -> None:
+    surface = PlacedSurface(MESH, placed(0.7, scale, 1))
+    vertices = surface.rays.vertices.astype(float)
+    points = (vertices[RNG.integers(0, len(vertices), 80)] + RNG.normal(size=(80, 3)) * 0.3 * scale).astype(np.float32)
+    pairs = np.unique(np.sort(np.concatenate([MESH.faces[:, [k, (k + 1) % 3]] for k in range(3)]), axis=1), axis=0)
+    a, way = vertices[pairs[:, 0]], vertices[pairs[:, 1]] - vertices[pairs[:, 0]]
+    share = np.clip(((points[:, None] - a) * way).sum(axis=2) / (way * way).sum(axis=1), 0, 1)
+    to_edges = np.linalg.norm(a + share[:, :, None] * way - points[:, None], axis=2).min(axis=1)
+    to_points = np.linalg.norm(points[:, None] - vertices, axis=2).min(axis=1)
+    most = 0.4 * scale
+    for part, wanted in (("edges", to_edges), ("points", to_points)):
+        found = surface.distance(points.T, most, part)
+        assert found == pytest.approx(np.minimum(wanted, most), rel=1e-4, abs=1e-5 * scale)
+
+
+def test_what_lies_within_is_below_0_as_another_library_says() -> None:
+    matrix = placed(0.4, 2.0, 1)
+    surface = PlacedSurface(MESH, matrix)
+    points = (matrix[:, 3] + RNG.uniform(-3, 3, (3000, 3))).astype(np.float32)
+    theirs, *_ = igl.signed_distance(
+        points.astype(float), surface.rays.vertices.astype(float), MESH.faces.astype(np.int64)
+    )
+    found = surface.distance(points.T, 10.0, "signed")
+    assert found == pytest.approx(theirs, abs=1e-4)
+    assert 100 < (found < 0).sum() < 1500
+
+
+def test_points_that_are_no_number_are_as_far_as_may_be() -> None:
+    bad = np.full((3, 2), np.nan, np.float32)
+    for part in ("surface", "edges", "points", "signed"):
+        assert (PlacedSurface(MESH, np.eye(4)[:3]).distance(bad, 0.5, part) == 0.5).all()
+
+
 CURVES = {
     "linear": lambda s: 1 - s,
     "smooth": lambda s: 1 - s * s * (3 - 2 * s),
@@ -112,6 +146,24 @@ def test_an_objects_own_middle_is_as_far_as_in_the_world(scale: float, place: st
     assert found == pytest.approx(np.clip(away, 0, None), rel=1e-4)
 
 
+@pytest.mark.parametrize(("part", "away"), [("middle", 0.0), ("surface", 0.5)])
+def test_the_middle_of_an_object_is_where_it_stands(part: str, away: float) -> None:
+    position, found = seen(graph_of(0.6, end=3.0, measure="distance", part=part))
+    wanted = np.sqrt(position[0] ** 2 + (position[1] - 0.6) ** 2 + position[2] ** 2) - away
+    assert found == pytest.approx(wanted, abs=4e-3)
+
+
+def test_what_lies_within_touches_where_that_is_wanted_and_intensity_multiplies() -> None:
+    # The ball is sunk to its middle into the floor: the floor's own middle lies half a metre within it.
+    position, fading = seen(graph_of(0.0, end=0.2, falloff="linear"))
+    _, touching = seen(graph_of(0.0, end=0.2, falloff="linear", inside="touches", intensity=0.5))
+    _, signed = seen(graph_of(0.0, end=1.0, measure="signed distance"))
+    away = np.hypot(position[0], position[2]) - 0.5
+    assert signed == pytest.approx(np.minimum(away, 1.0), abs=4e-3)
+    assert fading == pytest.approx(np.clip(1 - np.abs(away) / 0.2, 0, 1), abs=0.02)
+    assert touching == pytest.approx(np.clip(1 - np.maximum(away, 0) / 0.2, 0, 1) / 2, abs=0.02)
+
+
 def test_what_is_measured_from_moves() -> None:
     first = graph_of(0.6, end=1.0)
     _, before = seen(first)
@@ -146,4 +198,6 @@ def test_an_object_that_is_not_there_is_refused_and_a_hidden_one_touches_nothing
 
 
 def test_it_says_what_it_reads() -> None:
-    assert Contact.model_validate({"to": {"object": "a, b: c"}, "end": 0.5}).required_data() == {"distance:0.5,a, b: c"}
+    assert Contact.model_validate({"to": {"object": "a, b: c"}, "end": 0.5}).required_data() == {
+        "distance:0.5,surface,a, b: c"
+    }

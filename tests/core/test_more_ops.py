@@ -297,3 +297,20 @@ def test_places_that_are_no_number_give_none(op: str) -> None:
     found = run(step(op), data={"position": odd})[0]
     assert np.isnan(found[0])
     assert np.isfinite(found[1])
+
+
+@given(a=st.floats(-50, 50), b=st.floats(-50, 50), soft=st.floats(0.01, 20))
+def test_a_soft_join_rounds_by_a_quarter_at_most_and_only_near(a: float, b: float, soft: float) -> None:
+    low = apply(step("minimum", by=b, soft=soft), to=np.array([a], np.float32))
+    high = apply(step("maximum", by=b, soft=soft), to=np.array([a], np.float32))
+    near = max(1 - abs(a - b) / soft, 0)
+    assert low == pytest.approx(min(a, b) - near**2 * soft / 4, rel=1e-5, abs=1e-5)
+    assert high == pytest.approx(max(a, b) + near**2 * soft / 4, rel=1e-5, abs=1e-5)
+    assert low == pytest.approx(apply(step("minimum", by=a, soft=soft), to=np.array([b], np.float32)), abs=1e-5)
+
+
+def test_a_soft_join_of_what_is_infinite_is_as_a_hard_one() -> None:
+    for bad in (np.inf, -np.inf):
+        assert apply(step("minimum", by=1.0, soft=0.5), to=np.array([bad], np.float32)) == min(bad, 1.0)
+        assert apply(step("maximum", by=1.0, soft=0.5), to=np.array([bad], np.float32)) == max(bad, 1.0)
+    assert np.isnan(apply(step("minimum", by=1.0, soft=0.5), to=np.array([np.nan], np.float32)))

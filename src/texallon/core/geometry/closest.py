@@ -1,19 +1,21 @@
 """How far points lie from a surface: the ray library's point queries, with a callback that is compiled too."""
 
 from collections.abc import Sequence
-from functools import cache
+from functools import cache, cached_property
 from threading import Lock
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 from llvmlite import ir
 from numba import cfunc, types
 from numba.extending import intrinsic
+from scipy.spatial import KDTree
 
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.embree import point_query
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.geometry.rays import MeshRays
+from texallon.core.geometry.rays import OPAQUE, Hits, MeshRays, Rays, find_nearest
 from texallon.core.kernel import Array, Float, allocating
 from texallon.core.ops.points import Matrix
 
@@ -108,18 +110,48 @@ def _nearer(given: int) -> bool:
     return False
 
 
+def _nearer_edge(given: int) -> bool:
+    """As `_nearer`, of the sides of a triangle."""
+    query, user = _address_at(given + QUERY), _address_at(given + USER)
+    vertices, faces = _address_at(user), _address_at(user + 8)
+    face = faces + 12 * np.int64(_word_at(given + FACE))
+    px, py, pz = np.float64(_float_at(query)), np.float64(_float_at(query + 4)), np.float64(_float_at(query + 8))
+    least = np.float64(_float_at(query + RADIUS)) ** 2
+    found = False
+    for side in range(3):
+        a = vertices + 12 * np.int64(_word_at(face + 4 * side))
+        b = vertices + 12 * np.int64(_word_at(face + 4 * ((side + 1) % 3)))
+        ax, ay, az = _float_at(a) - px, _float_at(a + 4) - py, _float_at(a + 8) - pz
+        ux, uy, uz = _float_at(b) - px - ax, _float_at(b + 4) - py - ay, _float_at(b + 8) - pz - az
+        along = -(ux * ax + uy * ay + uz * az) / max(ux * ux + uy * uy + uz * uz, 1e-300)
+        along = min(max(along, 0.0), 1.0)
+        x, y, z = ax + along * ux, ay + along * uy, az + along * uz
+        apart = x * x + y * y + z * z
+        if apart < least:
+            least, found = apart, True
+    if found:
+        _put(query + RADIUS, np.float32(np.sqrt(least)))
+    return found
+
+
 _compiling = Lock()
 
 
 @cache
-def _compiled() -> Any:
-    return cfunc(types.boolean(types.int64), cache=True)(_nearer)
+def _compiled(edges: bool) -> Any:
+    return cfunc(types.boolean(types.int64), cache=True)(_nearer_edge if edges else _nearer)
 
 
-def callback() -> int:
-    """The address of the compiled callback, for as long as the process lives; not compiled before anything is measured."""
+def callback(edges: bool = False) -> int:
+    """The address of a compiled callback, for as long as the process lives; not compiled before anything is measured.
+
+    Parameters
+    ----------
+    edges : bool
+        Whether it measures from the sides of triangles, rather than from all of them.
+    """
     with _compiling:
-        return int(_compiled().address)
+        return int(_compiled(edges).address)
 
 
 @allocating
@@ -156,6 +188,13 @@ def fill_distance(
         out[i] = query[RADIUS // 4]
 
 
+WAYS = np.array([[0.267, 0.535, 0.802], [-0.811, 0.324, 0.487], [0.228, -0.911, -0.342]], np.float32)
+"""Of rays that leave a point: along no axis, as walls stand along those."""
+
+MOST_CROSSINGS = 256
+"""Of one ray: a surface that is crossed oftener is no body."""
+
+
 class PlacedSurface:
     """A mesh where it stands, to measure from.
 
@@ -176,8 +215,12 @@ class PlacedSurface:
         """About what it takes in memory."""
         return self.rays.nbytes
 
-    def distance(self, position: Array, far: float) -> Array:
-        """How far points lie from the surface, at most `far`.
+    @cached_property
+    def _tree(self) -> KDTree:
+        return KDTree(self.rays.vertices)
+
+    def distance(self, position: Array, far: float, part: str = "surface") -> Array:
+        """How far points lie from it, at most `far`.
 
         Parameters
         ----------
@@ -185,27 +228,65 @@ class PlacedSurface:
             `(3, n)` in the world, metres.
         far : float
             Metres.
+        part : str
+            `surface`, `edges`, `points`, or `signed`: below 0, at least −`far`, inside of a closed surface.
 
         Returns
         -------
         Array
             `(n,)` metres.
         """
-        out = np.empty(position.shape[1], np.float32)
+        places = np.ascontiguousarray(position, np.float32)
+        if part == "points":
+            there = np.isfinite(places).all(axis=0)
+            away: Array = np.full(places.shape[1], far, np.float32)
+            away[there] = np.minimum(self._tree.query(places.T[there], distance_upper_bound=far)[0], far)
+            return away
+        out = np.empty(places.shape[1], np.float32)
         vertices, faces = self.rays.addresses
-        fill_distance(
-            self.rays.handle,
-            callback(),
-            vertices,
-            faces,
-            np.ascontiguousarray(position, np.float32),
-            np.float32(far),
-            out,
-        )
+        fill_distance(self.rays.handle, callback(part == "edges"), vertices, faces, places, np.float32(far), out)
+        if part == "signed":
+            out[self.inside(places)] *= np.float32(-1)
         return out
 
+    def inside(self, position: Array) -> npt.NDArray[np.bool_]:
+        """Which points lie within a closed surface: those from which most of three rays leave through it once more than they enter.
 
-def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float) -> Array:
+        Parameters
+        ----------
+        position : Array
+            `(3, n)` in the world, metres.
+
+        Returns
+        -------
+        Array
+            `(n,)`.
+
+        References
+        ----------
+        The parity of crossings: E. Haines, "Point in Polygon Strategies", Graphics Gems IV (1994); three rays, as one may run along an edge.
+        """
+        odd = np.zeros(position.shape[1], np.int32)
+        for way in WAYS:
+            odd += self._crossings(np.ascontiguousarray(position, np.float32), way) % 2
+        return odd >= 2
+
+    def _crossings(self, position: Array, way: Array) -> npt.NDArray[np.int32]:
+        count = np.zeros(position.shape[1], np.int32)
+        here, near = np.arange(position.shape[1]), np.zeros(position.shape[1], np.float32)
+        for _ in range(MOST_CROSSINGS):
+            hits = Hits.empty(len(here))
+            along = np.ascontiguousarray(np.broadcast_to(way[:, None], (3, len(here))))
+            find_nearest(self.rays.handle, Rays(np.ascontiguousarray(position[:, here]), along, near), OPAQUE, hits)
+            met = hits.face >= 0
+            if not met.any():
+                break
+            here, near = here[met], hits.distance[met] * np.float32(1 + 1e-6) + np.float32(1e-7)
+            count[here] += 1
+        return count
+
+
+def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float, part: str = "surface") -> Array:
     """How far points lie from the nearest of some surfaces, at most `most`.
 
     Parameters
@@ -216,6 +297,8 @@ def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float) 
         `(3, n)` in the world, metres.
     most : float
         Metres.
+    part : str
+        As of `PlacedSurface.distance`.
 
     Returns
     -------
@@ -224,7 +307,7 @@ def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float) 
     """
     out = np.full(position.shape[1], most, np.float32)
     for each in surfaces:
-        np.minimum(out, each.distance(position, most), out=out)
+        np.minimum(out, each.distance(position, most, part), out=out)
     return out
 
 

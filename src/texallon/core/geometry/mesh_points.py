@@ -138,8 +138,8 @@ class MeshPoints(PointContext):
     def carries(self, name: str) -> Array:
         return np.full(self.count, float(name in self._mesh.attributes), np.float32)
 
-    def distance_to(self, name: str, most: float) -> Array:
-        return nearest_of(self._surfaces.get(name, ()), self.position, most)
+    def distance_to(self, name: str, most: float, part: str) -> Array:
+        return nearest_of(self._surfaces.get(name, ()), self.position, most, part)
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._at(self._bakes[kind.asked])

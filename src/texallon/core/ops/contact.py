@@ -25,10 +25,19 @@ class Contact(Source):
         0.2, "From which on it is 0; at or before the start it is a hard edge there.", unit="m", low=1e-4, high=1e4
     )
     falloff: Literal["linear", "smooth", "square", "inverse square", "exponential"] = param("smooth", "How it falls between them; a curve after it makes any other.")  # fmt: skip
-    measure: Literal["nearness", "distance"] = param("nearness", "0…1; or the distance in metres, up to the end.")
+    part: Literal["surface", "edges", "points", "middle"] = param(
+        "surface", "What of an object is near: of a mesh the edges and points are its own."
+    )
+    inside: Literal["fades", "touches"] = param(
+        "fades", "Whether what lies within a closed object fades from its surface too, or touches it."
+    )
+    intensity: float = param(1.0, "Multiplies the nearness.", low=0, high=1e4)
+    measure: Literal["nearness", "distance", "signed distance"] = param(
+        "nearness", "0…1; or metres, up to the end; signed below 0 within a closed object."
+    )
 
     def required_data(self) -> frozenset[str]:
-        if isinstance(self.to, ObjectRef):
+        if self._is_measured:
             return frozenset({self._kind})
         needed = {position_in(self.to)}
         return frozenset(needed | {"object_scale"} if self._of_object else needed)
@@ -43,12 +52,18 @@ class Contact(Source):
     @property
     def _kind(self) -> str:
         name = self.to.object if isinstance(self.to, ObjectRef) else ""
-        return f"distance:{max(self.end, self.start):.6g},{name}"
+        signed = self.part == "surface" and (self.measure == "signed distance" or self.inside == "touches")
+        return f"distance:{max(self.end, self.start):.6g},{'signed' if signed else self.part},{name}"
+
+    @property
+    def _is_measured(self) -> bool:
+        """Whether it takes more than a position to know the distance."""
+        return isinstance(self.to, ObjectRef) and self.part != "middle"
 
     def fill(self, points: Points, out: Array) -> None:
         away = self._away(points)
-        if self.measure == "distance":
-            out[0] = away
+        if self.measure != "nearness":
+            out[0] = np.abs(away) if self.measure == "distance" else away
             return
         share = np.clip((away - np.float32(self.start)) / np.float32(max(self.end - self.start, 1e-6)), 0, 1)
         left = np.float32(1) - share
@@ -63,10 +78,10 @@ class Contact(Source):
             # e to the power −5 s, likewise.
             last = np.float32(np.exp(-5))
             left = (np.exp(np.float32(-5) * share) - last) / (np.float32(1) - last)
-        out[0] = left
+        out[0] = left * np.float32(self.intensity)
 
     def _away(self, points: Points) -> Array:
-        if isinstance(self.to, ObjectRef):
+        if self._is_measured:
             away: Array = points.data[self._kind][0]
             return away
         key = space_key(self.to)

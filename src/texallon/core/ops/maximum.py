@@ -6,16 +6,21 @@ from typing import ClassVar
 import numpy as np
 
 from texallon.core.kernel import Array
-from texallon.core.ops.op import BinaryOp, format_input
+from texallon.core.ops.op import BinaryOp, format_input, param
+from texallon.core.ops.soft_join import rounding
 
 
 class Maximum(BinaryOp):
     name: ClassVar[str] = "maximum"
     category: ClassVar[str] = "join"
     purpose: ClassVar[str] = "The higher of two values: of masks, where either lies."
-    reference: ClassVar[str] = "definition; the MaterialX 1.39 specification, max"
+    reference: ClassVar[str] = (
+        "definition; the MaterialX 1.39 specification, max; soft by a parabola (common practice, no published source)"
+    )
     phrase: ClassVar[str] = "or {by}"
     non_finite: ClassVar[str] = "NaN stays NaN."
+
+    soft: float = param(0.0, "By how much both may differ and still be joined smoothly.", low=0, high=1e6)
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         by = inputs["by"]
@@ -27,3 +32,5 @@ class Maximum(BinaryOp):
 
     def join(self, incoming: Array, by: Array, out: Array) -> None:
         np.maximum(incoming, by, out=out)
+        if self.soft > 0:
+            out += rounding(incoming, by, self.soft)

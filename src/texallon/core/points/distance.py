@@ -8,14 +8,16 @@ from texallon.core.points.kind import Domain, PointContext, PointData
 
 class Distance(PointData):
     name: ClassVar[str] = "distance"
-    parameter: ClassVar[str] = "most in m, object"
+    parameter: ClassVar[str] = "most in m, from what, object"
     unit: ClassVar[str] = "m"
-    meaning: ClassVar[str] = "Distance from another object's surface in the world, up to what is given as the most."
+    meaning: ClassVar[str] = (
+        "Distance from another object in the world, up to what is given as the most: from its surface, edges or points, or signed, below 0 inside."
+    )
     made_from: ClassVar[str] = "the object's mesh where it stands"
     of_others: ClassVar[bool] = True
     domain: ClassVar[Domain] = "hit"
     otherwise: ClassVar[tuple[float, ...]] = (1e6,)
 
     def at_hits(self, hits: PointContext) -> Array:
-        most, _, name = self.given.partition(",")
-        return hits.distance_to(name, float(most))[None]
+        most, part, name = self.given.split(",", 2)
+        return hits.distance_to(name, float(most), part)[None]

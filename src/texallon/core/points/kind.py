@@ -117,8 +117,8 @@ class PointContext(Protocol):
             `(n,)`.
         """
 
-    def distance_to(self, name: str, most: float) -> Array:
-        """`(n,)` metres from the surface of another object; `most` where that lies farther, or is not shown.
+    def distance_to(self, name: str, most: float, part: str) -> Array:
+        """`(n,)` metres from another object; `most` where that lies farther, or is not shown.
 
         Parameters
         ----------
@@ -126,6 +126,8 @@ class PointContext(Protocol):
             Of the object.
         most : float
             Metres.
+        part : str
+            `surface`, `edges`, `points`, or `signed` for the surface of a closed body with what is inside below 0.
         """
 
     def baked(self, kind: "BakedPointData") -> Array:

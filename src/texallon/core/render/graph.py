@@ -281,7 +281,7 @@ class FrameGraph:
         name = item.name if needed & {"object_id", "part_id", "instance_id"} else ""
         baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
         bakes = tuple((kind.asked, bake_mesh.of(kind.asked, kind.version, mesh)) for kind in baked)
-        others = sorted({each.split(",", 1)[1] for each in plan.required_data if each.startswith("distance:")})
+        others = sorted({each.split(",", 2)[2] for each in plan.required_data if each.startswith("distance:")})
         surfaces = tuple((each, self._surface_of(each)) for each in others)
         # The plan names each picture with its digest.
         given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")

@@ -88,8 +88,8 @@ class HitPoints(PointContext):
         found: Array = carried[self._hits.instance]
         return found
 
-    def distance_to(self, name: str, most: float) -> Array:
-        return nearest_of(self._scene.data.surface(name), self._surface.position, most)
+    def distance_to(self, name: str, most: float, part: str) -> Array:
+        return nearest_of(self._scene.data.surface(name), self._surface.position, most, part)
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._interpolated(self._scene.data.baked(kind.asked))
