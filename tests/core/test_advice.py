@@ -193,9 +193,9 @@ SILENT: dict[str, dict[str, Any]] = {
     "touches nothing": masked(
         step("contact", to={"object": "far"}, end=0.3), objects=[BALL, {**FAR, "position": [0, 0.6, 0]}]
     ),
-    "moves nothing": moved(0.1),
-    "out of bounds": moved(0.5),
-    "too coarse to move": moved(0.1, levels=3),
+    "moves nothing": moved(0.1, levels=1),
+    "out of bounds": moved(0.5, levels=1),
+    "too coarse to move": moved(0.1, levels=2),
     "round spots": masked(step("spots", size=0.3, irregular=0.6)),
     "too many octaves": masked(step("noise", size=0.5, octaves=4)),
     "too fast": masked(step("noise", size=0.4, speed=0.3)),

@@ -40,9 +40,9 @@ def test_the_lines_of_a_long_obj_are_counted_across_its_pieces(tmp_path: Path) -
 
 
 def test_other_files_have_no_size(tmp_path: Path) -> None:
-    (tmp_path / "x.stl").write_bytes(b"solid")
-    with pytest.raises(MeshError, match="not as “stl”"):
-        mesh_size(tmp_path / "x.stl")
+    (tmp_path / "x.step").write_bytes(b"ISO-10303-21")
+    with pytest.raises(MeshError, match="not as “step”"):
+        mesh_size(tmp_path / "x.step")
 
 
 def objects(count: int, names: int) -> list[Object]:
