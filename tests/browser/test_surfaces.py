@@ -46,3 +46,41 @@ def test_the_falloff_shapes_of_the_open_recipe_lie_over_the_picture(bench: Bench
     bench.server.edit(bench.shot, 1, edit)
     expect(shapes).to_have_attribute("data-outline", "capsule", timeout=30_000)
     assert len(shapes.get_attribute("d") or "") > 100
+
+
+def test_a_tube_is_led_through_the_picture(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("e")
+    the_set = page.get_by_role("region", name="the set")
+    the_set.get_by_role("button", name="+ body").click()
+    the_set.get_by_role("button", name="tube", exact=True).click()
+    bench.saved(2)
+    first = page.get_by_role("slider", name="point 1 of tube in the picture")
+    expect(first).to_be_visible(timeout=30_000)
+
+    def points() -> list[list[float]]:
+        found: list[list[float]] = bench.document()["objects"][-1]["geometry"]["points"]
+        return found
+
+    before = points()
+    bench.drag(first, 30, 10)
+    bench.saved(3)
+    dragged = points()
+    assert dragged[1:] == before[1:] and dragged[0] != before[0]
+    assert dragged[0][1] == before[0][1], "over the ground"
+    first.focus()
+    page.keyboard.press("PageUp")
+    bench.saved(4)
+    assert round(points()[0][1] - dragged[0][1], 6) == 0.05
+    the_set.get_by_role("button", name="+ point by a click").click()
+    box = bench.canvas.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.85)
+    bench.saved(5)
+    assert len(points()) == 4
+    the_set.get_by_role("button", name="delete point 4 of tube").click()
+    bench.saved(6)
+    assert len(points()) == 3
+    the_set.get_by_role("switch", name="tube ends where it begins").click()
+    bench.saved(7)
+    assert bench.document()["objects"][-1]["geometry"]["closed"] is True

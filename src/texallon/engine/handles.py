@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from texallon.core.document import Shot
+from texallon.core.document.body import Tube
 from texallon.core.document.ids import NOTHING, member
 from texallon.core.document.problem import tokens_of
 from texallon.core.render.camera.view import View
@@ -63,7 +64,22 @@ def gizmo(shot: Shot, chosen: str, view: View) -> dict[str, Any] | None:
         "turn": turn.ravel().tolist(),
         "parent": parent[:3, :3].ravel().tolist(),
         "target": target,
+        "tube": _tube(item.geometry, matrix, view) if isinstance(getattr(item, "geometry", None), Tube) else None,
     }
+
+
+MOST_POINTS = 64
+"""Points of a tube that get handles."""
+
+
+def _tube(body: Tube, matrix: np.ndarray, view: View) -> dict[str, Any]:
+    points = []
+    for number, own in enumerate(body.points[:MOST_POINTS]):
+        at = matrix[:3, :3] @ np.array(own) + matrix[:3, 3]
+        x, y, depth = view.project(at.astype(np.float32))
+        if depth > 0.01:
+            points.append({"number": number, "at": [x, y], "axes": _axes(at, matrix[:3, :3], view)})
+    return {"points": points, "into_own": np.linalg.inv(matrix)[:3].ravel().tolist()}
 
 
 def _target(at: np.ndarray, turn: np.ndarray, view: View) -> dict[str, Any] | None:

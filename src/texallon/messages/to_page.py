@@ -61,6 +61,21 @@ class LampTarget(Message):
     own: Axes
 
 
+class TubePoint(Message):
+    """A point of a tube: its number, where it lies in the picture, and what a step along each of the object's own axes is there."""
+
+    number: int
+    at: tuple[float, float]
+    axes: Axes
+
+
+class TubeLine(Message):
+    """The points of the tube that is chosen, and the way from the world into its own space: three rows of four."""
+
+    points: list[TubePoint]
+    into_own: list[float]
+
+
 class Gizmo(Message):
     """Where what is chosen stands, for handles over the picture: in it, in the world, and how it is turned.
 
@@ -77,6 +92,8 @@ class Gizmo(Message):
     parent: tuple[float, float, float, float, float, float, float, float, float]
     target: LampTarget | None = None
     """Of a lamp, where what it faces can be seen."""
+    tube: TubeLine | None = None
+    """Of an object that is a tube."""
 
 
 class PictureHead(_ToPage):

@@ -4,6 +4,7 @@
   import NumberRow from '../fields/NumberRow.svelte';
   import { pointer } from '../state/pointer';
   import { MEASURES } from '../state/setEdits';
+  import TubeRows from './TubeRows.svelte';
 
   type Props = { item: Shot['objects'][number]; index: number };
   let { item, index }: Props = $props();
@@ -20,7 +21,8 @@
       {unit}
       {low}
       {high}
-      whole={name === 'segments'}
+      whole={name === 'segments' || name === 'spans'}
     />
   {/each}
+  {#if body.shape === 'tube'}<TubeRows {item} {body} {index} />{/if}
 {/if}

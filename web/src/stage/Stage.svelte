@@ -8,6 +8,7 @@
   import LampHandles from './LampHandles.svelte';
   import LocatorHandles from './LocatorHandles.svelte';
   import Outlines from './Outlines.svelte';
+  import TubeHandles from './TubeHandles.svelte';
   import ReadingPanel from './ReadingPanel.svelte';
   import StageScale from './StageScale.svelte';
   import StageWork from './StageWork.svelte';
@@ -235,6 +236,7 @@
     style:height="{view.height}px"
   >
     <Outlines width={view.width} height={view.height} />
+    <TubeHandles width={view.width} height={view.height} />
     <LocatorHandles width={view.width} height={view.height} />
     <Gizmo width={view.width} height={view.height} />
     <LampHandles width={view.width} height={view.height} />

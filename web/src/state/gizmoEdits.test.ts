@@ -13,6 +13,7 @@ const gizmo = (more: Partial<Gizmo> = {}): Gizmo => ({
   turn: EVEN,
   parent: EVEN,
   target: null,
+  tube: null,
   ...more,
 });
 const SIZE = [1000, 500] as const;

@@ -12,6 +12,7 @@ const spot: Gizmo = {
   turn: EVEN,
   parent: EVEN,
   target: null,
+  tube: null,
 };
 const SIZE = [1000, 500] as const;
 const lamp = { shape: 'rectangle', width: 1, height: 0.5, cone: 90 };

@@ -125,7 +125,7 @@ export function addedLocator(
   return { name, patch: [{ op: 'add', path: '/locators/-', value }] };
 }
 
-export const SHAPES = ['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule'] as const;
+export const SHAPES = ['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule', 'tube'] as const;
 export type ShapeName = (typeof SHAPES)[number];
 
 /** A place on the ground beside what the camera looks at, a metre to the right. */
@@ -170,6 +170,12 @@ export const MEASURES: Record<
     ['depth', 'depth', 'm', 0.01, 20],
     ['rounding', 'rounded edges', 'm', 0, 5],
     ['segments', 'cells along a side', '', 1, 512],
+  ],
+  tube: [
+    ['radius', 'radius', 'm', 0.001, 20],
+    ['twist', 'twist', '° a metre', -10000, 10000],
+    ['segments', 'sides', '', 3, 512],
+    ['spans', 'pieces between points', '', 1, 512],
   ],
   sphere: [
     ['radius', 'radius', 'm', 0.01, 20],

@@ -7,12 +7,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, Tag
 
-from texallon.core.document.base import Model
+from texallon.core.document.base import Model, Vector
 
 MOST_SEGMENTS = 512
 
 Length = Annotated[float, Field(ge=1e-4, le=1e4, allow_inf_nan=False)]
 LengthOrNone = Annotated[float, Field(ge=0, le=1e4, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Around = Annotated[int, Field(ge=3, le=MOST_SEGMENTS, description="Sides of its circle.")]
 Across = Annotated[int, Field(ge=1, le=MOST_SEGMENTS, description="Cells along each of its sides.")]
 Rounding = Annotated[
@@ -80,12 +81,35 @@ class Capsule(Model):
     segments: Around = 64
 
 
-Body = Plane | Box | Sphere | Cylinder | Cone | Torus | Capsule
+class Tube(Model):
+    """A tube along a line through points of its object's space; it need not stand on the ground."""
+
+    shape: Literal["tube"]
+    points: list[Vector] = Field(
+        default=[(-0.5, 0.1, 0.0), (0.0, 0.5, 0.0), (0.5, 0.1, 0.0)],
+        min_length=2,
+        max_length=1024,
+        description="Metres.",
+    )
+    closed: bool = Field(False, description="Whether it ends where it begins.")
+    smooth: bool = Field(True, description="Whether it bends smoothly through its points, or is straight between them.")
+    radius: Length = 0.05
+    thickness: list[tuple[Share, Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]]] = Field(
+        default_factory=list,
+        max_length=64,
+        description="Shares of its length, and what its radius is multiplied by there; straight between them.",
+    )
+    twist: Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)] = Field(0.0, description="Degrees a metre.")
+    segments: Around = 24
+    spans: Across = Field(16, description="Pieces between two points.")
+
+
+Body = Plane | Box | Sphere | Cylinder | Cone | Torus | Capsule | Tube
 
 FILE_TAG = "‹file›"
 """In the place of a shape's name for geometry that is a file."""
 
-SHAPES: tuple[type[Model], ...] = (Plane, Box, Sphere, Cylinder, Cone, Torus, Capsule)
+SHAPES: tuple[type[Model], ...] = (Plane, Box, Sphere, Cylinder, Cone, Torus, Capsule, Tube)
 
 
 def shape_of(value: Any) -> str:
@@ -108,6 +132,7 @@ BodyTags = (
     | Annotated[Cone, Tag("‹cone›")]
     | Annotated[Torus, Tag("‹torus›")]
     | Annotated[Capsule, Tag("‹capsule›")]
+    | Annotated[Tube, Tag("‹tube›")]
 )
 by_shape = Discriminator(
     shape_of,

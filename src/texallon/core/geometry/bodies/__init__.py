@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from texallon.core.derived import derived
-from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus
+from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus, Tube
 from texallon.core.geometry.bodies.box import make_box
 from texallon.core.geometry.bodies.capsule import make_capsule
 from texallon.core.geometry.bodies.cone import make_cone
@@ -12,6 +12,7 @@ from texallon.core.geometry.bodies.cylinder import make_cylinder
 from texallon.core.geometry.bodies.plane import make_plane
 from texallon.core.geometry.bodies.sphere import make_sphere
 from texallon.core.geometry.bodies.torus import make_torus
+from texallon.core.geometry.bodies.tube import make_tube
 from texallon.core.geometry.mesh import Mesh
 
 MAKERS: dict[type, Callable[[Any], Mesh]] = {
@@ -22,6 +23,7 @@ MAKERS: dict[type, Callable[[Any], Mesh]] = {
     Cone: make_cone,
     Torus: make_torus,
     Capsule: make_capsule,
+    Tube: make_tube,
 }
 
 

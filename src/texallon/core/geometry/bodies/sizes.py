@@ -1,6 +1,6 @@
 """How large the mesh of a body will be, before it is made."""
 
-from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus
+from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus, Tube
 from texallon.core.geometry.bodies.box import OF_A_CORNER
 from texallon.core.geometry.bodies.cylinder import OF_AN_EDGE
 from texallon.core.geometry.geometry import MeshSize
@@ -30,6 +30,9 @@ def body_size(body: Body) -> MeshSize:
             return _grid(2 * max(around // 4, 2) + 4, around)
         case Cone(segments=around):
             return _grid(6, around)
+        case Tube(points=points, segments=around, spans=spans):
+            side = _grid(len(points) * spans, around)
+            return MeshSize(side.points + 2 * (around + 2), side.triangles + 2 * around)
 
 
 def _grid(rows: int, columns: int) -> MeshSize:
