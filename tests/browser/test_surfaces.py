@@ -1,5 +1,6 @@
 """Surfaces that are divided and displaced, and falloff shapes over the picture."""
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import Bench
@@ -84,3 +85,31 @@ def test_a_tube_is_led_through_the_picture(bench: Bench) -> None:
     the_set.get_by_role("switch", name="tube ends where it begins").click()
     bench.saved(7)
     assert bench.document()["objects"][-1]["geometry"]["closed"] is True
+
+
+def test_an_attribute_is_read_by_another_name_and_in_another_range(bench: Bench) -> None:
+    page = bench.page
+    tables = bench.server.ask("GET", f"/api/shots/{bench.shot}/attributes").json["tables"]
+    owner, table = next((name, table) for name, table in tables.items() if table and table[0]["low"] > 0)
+    stored = table[0]["name"]
+    page.keyboard.press("e")
+    the_set = page.get_by_role("region", name="the set")
+    the_set.get_by_role("button", name=owner, exact=True).click()
+    the_set.get_by_role("button", name=f"read {stored} of {owner} by another name").click()
+    bench.saved(2)
+    name = the_set.get_by_role("textbox", name=f"name of {stored} of {owner}")
+    name.fill("mine")
+    name.press("Enter")
+    bench.saved(3)
+    the_set.get_by_label(f"part of {stored} of {owner}").select_option("length")
+    bench.saved(4)
+    the_set.get_by_role("button", name=f"fit mine of {owner}").click()
+    bench.saved(5)
+    item = next(each for each in bench.document()["objects"] if each["name"] == owner)
+    (edit,) = item["attributes"]
+    assert (edit["attribute"], edit["name"], edit["part"]) == (stored, "mine", "length")
+    assert (edit["from_start"], edit["from_end"]) == pytest.approx((table[0]["low"], table[0]["high"]))
+    told = bench.server.ask("GET", f"/api/shots/{bench.shot}/attributes").json["tables"][owner]
+    assert "mine" in [each["name"] for each in told]
+    the_set.get_by_role("button", name=f"do not read {stored} of {owner} as mine").click()
+    bench.saved(6)

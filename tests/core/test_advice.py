@@ -30,7 +30,11 @@ def ball(carries: str = "heat") -> Mesh:
     return make_mesh(vertices, faces, None, np.zeros((len(vertices), 2)), {carries: np.linspace(0, 1, len(vertices))})
 
 
-FILES = MadeFiles(ball=ball(), **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.full((2, 2, 3), [0.5, 0.5, 1.0])})
+FILES = MadeFiles(
+    ball=ball(),
+    other=ball("heat_k"),
+    **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.full((2, 2, 3), [0.5, 0.5, 1.0])},
+)
 
 
 def shot_of(*layers: dict[str, Any], **members: Any) -> dict[str, Any]:
@@ -94,6 +98,11 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
     ],
     "missing name": [
         masked(step("attribute", attribute="haet"), RANGE),
+        masked(
+            step("attribute", attribute="heat"),
+            RANGE,
+            objects=[BALL, {**BALL, "name": "other", "geometry": {"file": "other"}, "position": [0.3, 0, 0]}],
+        ),
         masked(
             step("signal", signal="s"),
             signals=[

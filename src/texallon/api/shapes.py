@@ -270,8 +270,21 @@ class Vocabulary(BaseModel):
     rules: list[RuleInfo]
 
 
+class AttributeInfo(BaseModel):
+    """An attribute of one object: per point one number, or as many as are told; how far they reach and where they lie."""
+
+    name: str
+    width: int
+    low: float
+    high: float
+    mean: float
+    counts: list[int]
+
+
 class AttributeList(BaseModel):
-    """Attributes stored on the shot's geometry, with their widths, and the names of the parts of its objects, by their names."""
+    """Attributes stored on the shot's geometry, with their widths, and the names of the parts of its objects, by their names; and what
+    each object carries."""
 
     attributes: dict[str, int]
     parts: dict[str, list[str]]
+    tables: dict[str, list[AttributeInfo]]

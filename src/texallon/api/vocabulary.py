@@ -2,6 +2,8 @@
 
 from dataclasses import asdict
 
+import numpy as np
+import numpy.typing as npt
 from flask import Response, jsonify
 from flask_openapi3 import APIBlueprint, Tag
 
@@ -17,6 +19,7 @@ from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
 from texallon.core.render.film.display import VIEWS
 from texallon.core.render.stored_files import StoredFiles
+from texallon.core.signal.statistics import statistics
 from texallon.formats.shot_files import ShotFiles
 from texallon.review.op_picture import op_picture
 from texallon.store.shots import ShotStore
@@ -59,6 +62,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
     def list_attributes(path: ShotPath) -> Response:
         """Attributes stored on the shot's geometry, and the parts of its objects."""
         found: dict[str, int] = {}
+        tables: dict[str, list[dict[str, object]]] = {}
         parts: dict[str, list[str]] = {}
         for item in store.current(path.shot_id).document["objects"]:
             if "file" not in item["geometry"]:
@@ -69,6 +73,15 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
                 continue  # the stage says which file is missing or damaged
             parts[item["name"]] = list(mesh.part_names)
             found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
-        return jsonify({"attributes": found, "parts": parts})
+            tables[item["name"]] = [
+                {"name": name, "width": values.shape[1], **_told(values)} for name, values in mesh.attributes.items()
+            ]
+        return jsonify({"attributes": found, "parts": parts, "tables": tables})
 
     return routes
+
+
+def _told(values: npt.NDArray[np.float32]) -> dict[str, object]:
+    """How far values reach, and how many lie in each of even bins."""
+    made = statistics(values.T)
+    return {"low": made.low, "high": made.high, "mean": made.mean, "counts": list(made.counts)}

@@ -23,6 +23,7 @@ export type NumberUse = Full<Schemas['NumberUse']>;
 export type Recipe = Full<Schemas['Recipe']>;
 export type Step = Full<Schemas['Step']>;
 export type ShotBody = Omit<Schemas['ShotBody'], 'document'> & { document: Shot };
+export type AttributeInfo = Schemas['AttributeInfo'];
 export type ListedShot = Schemas['ListedShot'];
 export type ListedProject = Schemas['ListedProjectBody'];
 export type Problem = Schemas['ProblemBody'];

@@ -8,6 +8,7 @@
   import { added, type ShapeName } from '../state/setEdits';
   import { SetRows } from '../state/setRows.svelte';
   import AddObject from './AddObject.svelte';
+  import AttributeRows from './AttributeRows.svelte';
   import BodyRows from './BodyRows.svelte';
   import FinenessRows from './FinenessRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
@@ -119,6 +120,7 @@
       />
       <PartRows {item} {index} />
       <BodyRows {item} {index} />
+      <AttributeRows {item} {index} />
       <FinenessRows {item} {index} />
       <div class="row acts">
         <button class="plain act" onclick={() => (rows.naming = item.name)}>rename</button>

@@ -1,5 +1,6 @@
 /** The shot that lies open: its document, what is being dragged, and saving against the right revision. */
 import {
+  type AttributeInfo,
   client,
   type Conflict,
   type ListedShot,
@@ -62,6 +63,8 @@ class OpenShot {
   shots = $state.raw<ListedShot[]>([]);
   vocabulary = $state.raw<Vocabulary>({ ops: [], channels: [], blends: [], views: [], rules: [] });
   attributes = $state.raw<string[]>([]);
+  /** What each object carries. */
+  tables = $state.raw<Record<string, AttributeInfo[]>>({});
   /** The parts of each object, as its file names them. */
   parts = $state.raw<Record<string, string[]>>({});
   pictures = $state.raw<Picture[]>([]);
@@ -134,6 +137,7 @@ class OpenShot {
     if (this.id !== id) return;
     this.attributes = Object.keys(data?.attributes ?? {});
     this.parts = data?.parts ?? {};
+    this.tables = data?.tables ?? {};
   }
 
   async refreshPictures(): Promise<void> {

@@ -87,6 +87,8 @@ class Facts:
     around: Around
     pictures: Mapping[str, Content]
     """What the pictures that recipes lay on hold, by file."""
+    carried_by: Mapping[str, Mapping[str, frozenset[str]]]
+    """By look, the shown objects that wear it themselves, and the attributes of each."""
     edges: Mapping[str, float]
     """By look, the length in its own space of the edges of the coarsest mesh that wears it, metres: their median."""
 
@@ -208,15 +210,19 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
         own = _standing(shot, shot.looks[index].name, "", at, "signal", signal.recipe)
         recipes.append(_facts(planners, planner.scopes[signal.name], points.batch(index), own))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
+    by_object: dict[str, dict[str, frozenset[str]]] = {look.name: {} for look in shot.looks}
     for item, mesh in zip(scene.shown, scene.meshes, strict=True):
-        for name in {item.look, *(part.look for part in item.parts)}:
+        for name in looks_of(item):
             attributes[name] |= set(mesh.attributes)
+            by_object[name][item.name] = by_object[name].get(item.name, frozenset()) | set(mesh.attributes)
     for index, look in enumerate(shot.looks):
         for through in seen_through(shot.looks, index):
             attributes[look.name] |= attributes[shot.looks[through].name]
     around = look_around(shot, scene, points.view)
     carried = {name: frozenset(each) for name, each in attributes.items()}
-    return Facts(shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), _edges(shot, scene))
+    return Facts(
+        shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), by_object, _edges(shot, scene)
+    )
 
 
 def _edges(shot: Shot, scene: Scene) -> dict[str, float]:

@@ -22,7 +22,9 @@ class MissingName(Rule):
                 reason = f"{where} the attribute “{step.op.attribute}”, so it reads 0 everywhere"
                 path = recipe.at(step.number, "params", "attribute")
                 yield self._missing(recipe, step.number, reason, path, step.op.attribute, carried, lambda name: name)
-            elif not isinstance(step.op, Attribute):
+            elif isinstance(step.op, Attribute):
+                yield from self._in_some(recipe, step.number, step.op.attribute, facts)
+            else:
                 yield from self._in_formula(recipe, step, carried)
             for field in type(step.op).model_fields:
                 value = getattr(step.op, field)
@@ -36,6 +38,31 @@ class MissingName(Rule):
                     path = recipe.at(step.number, "params", field)
                     made: Any = lambda name, kind=kind: {kind: name}  # noqa: E731
                     yield self._missing(recipe, step.number, reason, path, name, known, made)
+
+    def _in_some(self, recipe: RecipeFacts, step: int, wanted: str, facts: Facts) -> Iterator[Advice]:
+        """Objects that lack what others with the look carry: what is nearest to its name on them can be read as it."""
+        lacking = {name: has for name, has in facts.carried_by.get(recipe.look, {}).items() if wanted not in has}
+        if not lacking:
+            return
+        near = {name: next(iter(get_close_matches(wanted, sorted(has), 1, 0.5)), None) for name, has in lacking.items()}
+        patch = tuple(
+            {
+                "op": "add",
+                "path": f"/objects/{number}/attributes",
+                "value": [
+                    *(each.model_dump() for each in item.attributes),
+                    {"attribute": near[item.name], "name": wanted},
+                ],
+            }
+            for number, item in enumerate(facts.shot.objects)
+            if near.get(item.name)
+        )
+        words = ", ".join(f"“{name}”" + (f" (it has “{near[name]}”)" if near[name] else "") for name in lacking)
+        verb = "does" if len(lacking) == 1 else "do"
+        fix = Fix(f"read that as {wanted}", patch) if len(patch) == len(lacking) else None
+        yield self.found(
+            "note", recipe, step, f"{words} {verb} not carry the attribute “{wanted}”, so it reads 0 there.", fix
+        )
 
     def _in_formula(self, recipe: RecipeFacts, step: StepFacts, carried: frozenset[str]) -> Iterator[Advice]:
         """Attributes that any other op reads, such as a formula."""

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, Tag
 
+from texallon.core.document.attribute_edit import AttributeEdit
 from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.displacement import Displacement, Subdivision
@@ -58,6 +59,9 @@ class Object(Identified):
         "file", description="What its parts are: those that its file names, or its connected pieces."
     )
     parts: list[Part] = Field(default_factory=list, max_length=256)
+    attributes: list[AttributeEdit] = Field(
+        default_factory=list, max_length=64, description="Stored attributes under other names, or read in other ways."
+    )
     subdivision: Subdivision | None = Field(None, description="Finer faces; none are made unless it is given.")
     displacement: Displacement | None = Field(
         None, description="Have looks move the surface; unless given, their displacement only tilts the normal."

@@ -1,6 +1,7 @@
 """A signal's values at the vertices or faces of a mesh: what is made from geometry by a mask begins here."""
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,18 +20,25 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Of linear Rec.709 (ITU-R BT.709)."""
 
 
+class MeshPlace(NamedTuple):
+    """Where a mesh is looked at: the object's `name`, its `matrix (3, 4)` into the world, at each `vertex` or `face`, and what a point's
+    sample is scaled by."""
+
+    name: str
+    matrix: Matrix
+    domain: Domain
+    detail: float = 1.0
+
+
 @derived("values on a mesh", cost=Cost.SLOW)
 def values_on_mesh(
     plan: Plan,
+    output: str,
     mesh: Mesh,
-    name: str,
-    matrix: Matrix,
-    domain: Domain,
+    place: MeshPlace,
     bakes: tuple[tuple[str, Array], ...],
     surfaces: tuple[tuple[str, tuple[PlacedSurface, ...]], ...],
     pictures: Callable[[FileRef, bool], Pyramid],
-    output: str = "value",
-    detail: float = 1.0,
 ) -> Array:
     """An output of a plan at each vertex or face, `(width, n)`.
 
@@ -38,31 +46,25 @@ def values_on_mesh(
     ----------
     plan : Plan
         With that output.
+    output : str
+        Its name.
     mesh : Mesh
         In its own space.
-    name : str
-        Of the object.
-    matrix : Matrix
-        `(3, 4)` into the world.
-    domain : str
-        `vertex` or `face`.
+    place : MeshPlace
+        Where it stands, and at what of it.
     bakes : tuple
         Kinds of point data that are baked, and their values at the vertices.
     surfaces : tuple
         Objects that distances are measured from, and their surfaces.
     pictures : callable
         Finds the pictures that the plan reads.
-    output : str
-        Its name.
-    detail : float
-        Scales what a point stands for.
 
     Returns
     -------
     Array
         `(width, n)`.
     """
-    at = MeshPoints(mesh, matrix, name, domain, dict(bakes), dict(surfaces), detail)
+    at = MeshPoints(mesh, place.matrix, place.name, place.domain, dict(bakes), dict(surfaces), place.detail)
     points = plan.points(at.count, at.data(plan.required_data), pictures)
     return evaluate(plan, points)[output]
 

@@ -31,7 +31,7 @@ from texallon.core.geometry.mesh_points import Domain
 from texallon.core.geometry.picked_parts import picked_parts
 from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
 from texallon.core.geometry.subdivide import subdivided
-from texallon.core.geometry.values_on_mesh import values_on_mesh
+from texallon.core.geometry.values_on_mesh import MeshPlace, values_on_mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
 from texallon.core.points import BakedPointData, find_point_data_kind
@@ -285,7 +285,9 @@ class FrameGraph:
         surfaces = tuple((each, self._surface_of(each)) for each in others)
         # The plan names each picture with its digest.
         given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
-        return values_on_mesh.of(given, mesh, name, matrix, domain, bakes, surfaces, pictures, output, detail)
+        return values_on_mesh.of(
+            given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, pictures
+        )
 
     def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
         """A shown object to measure from, before parts are picked: those change nothing of its shape."""

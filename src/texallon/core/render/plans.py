@@ -92,8 +92,12 @@ def plan_reads(names: ScopeOfPlans, look: Look, number: int, channels: frozenset
     ----------
     names : ScopeOfPlans
         Without places and time.
-    look, number, channels
-        As of `look_plan`.
+    look : Look
+        One of the document's.
+    number : int
+        Position of the look.
+    channels : frozenset of str, optional
+        All that any layer touches, unless given.
     """
     return _reads(plan_channels(names, look, number, channels))
 

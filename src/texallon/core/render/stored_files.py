@@ -7,6 +7,7 @@ from texallon.core.document.body import Body
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.connected import connected_parts
+from texallon.core.geometry.edited_attributes import edited_attributes
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
@@ -124,6 +125,8 @@ class StoredFiles(Files):
             Of the shot.
         """
         source = self.mesh_value(item.geometry)
+        if item.attributes:
+            source = edited_attributes.of(source, tuple(item.attributes))
         return source if item.parts_by == "file" else connected_parts.of(source)
 
     def image_value(self, ref: FileRef) -> Derived[Array]:
