@@ -113,3 +113,22 @@ def test_an_attribute_is_read_by_another_name_and_in_another_range(bench: Bench)
     assert "mine" in [each["name"] for each in told]
     the_set.get_by_role("button", name=f"do not read {stored} of {owner} as mine").click()
     bench.saved(6)
+
+
+def test_an_object_is_copied_in_rows_and_on_a_ring(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("e")
+    the_set = page.get_by_role("region", name="the set")
+    the_set.get_by_role("button", name="pillar", exact=True).click()
+    the_set.get_by_label("copies of pillar", exact=True).select_option("grid")
+    bench.saved(2)
+    pillar = next(item for item in bench.document()["objects"] if item["name"] == "pillar")
+    assert pillar["array"] == {"along": "grid", "counts": [3, 1, 3], "spacing": [1.0, 1.0, 1.0]}
+    the_set.get_by_label("copies of pillar", exact=True).select_option("ring")
+    bench.saved(3)
+    the_set.get_by_role("switch", name="copies of pillar are turned with the ring").click()
+    bench.saved(4)
+    pillar = next(item for item in bench.document()["objects"] if item["name"] == "pillar")
+    assert pillar["array"] == {"along": "ring", "count": 8, "radius": 1.0, "turned": False}
+    the_set.get_by_label("copies of pillar", exact=True).select_option("none")
+    bench.saved(5)

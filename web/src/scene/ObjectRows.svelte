@@ -8,6 +8,7 @@
   import { added, type ShapeName } from '../state/setEdits';
   import { SetRows } from '../state/setRows.svelte';
   import AddObject from './AddObject.svelte';
+  import ArrayRows from './ArrayRows.svelte';
   import AttributeRows from './AttributeRows.svelte';
   import BodyRows from './BodyRows.svelte';
   import FinenessRows from './FinenessRows.svelte';
@@ -120,6 +121,7 @@
       />
       <PartRows {item} {index} />
       <BodyRows {item} {index} />
+      <ArrayRows {item} {index} />
       <AttributeRows {item} {index} />
       <FinenessRows {item} {index} />
       <div class="row acts">

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, Tag
 
+from texallon.core.document.array import Array
 from texallon.core.document.attribute_edit import AttributeEdit
 from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
@@ -66,6 +67,7 @@ class Object(Identified):
     displacement: Displacement | None = Field(
         None, description="Have looks move the surface; unless given, their displacement only tilts the normal."
     )
+    array: Array | None = Field(None, description="Copies of it; its mesh is held once.")
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
     belongs_to: Name | None = Field(
         None, description="An object group; its placement counts unless a locator is followed."

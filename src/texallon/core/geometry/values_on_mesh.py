@@ -1,6 +1,8 @@
 """A signal's values at the vertices or faces of a mesh: what is made from geometry by a mask begins here."""
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -66,7 +68,8 @@ def values_on_mesh(
     """
     at = MeshPoints(mesh, place.matrix, place.name, place.domain, dict(bakes), dict(surfaces), place.detail)
     points = plan.points(at.count, at.data(plan.required_data), pictures)
-    return evaluate(plan, points)[output]
+    with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
+        return evaluate(plan, points, pool=pool)[output]
 
 
 def as_number(values: Array) -> Array:

@@ -17,6 +17,7 @@ from functools import cached_property
 import numpy as np
 
 from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
+from texallon.core.document.array import GridArray, RingArray
 from texallon.core.document.base import Vector
 from texallon.core.document.carried_looks import CarriedLooks, touched_channels
 from texallon.core.document.channels import DISPLACING, SHADED
@@ -24,6 +25,7 @@ from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.object import Object
 from texallon.core.document.problem import Problem
 from texallon.core.document.resolved import ResolvedShot
+from texallon.core.geometry.array_places import array_places
 from texallon.core.geometry.closest import PlacedSurface, placed_surface
 from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh
@@ -143,11 +145,11 @@ class FrameGraph:
             check()
             placed = self._places.object(item.name)
             source = self.shaped(item, placed.astype(np.float32)[:3])
-            mask = CLEAR if looks_of(item) & clear else OPAQUE
-            for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed)):
+            mask, item_key = CLEAR if looks_of(item) & clear else OPAQUE, content_key(item)
+            for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed, item.array)):
                 meshes.setdefault(of_piece.content_key, of_piece)
                 at = numbers.setdefault(of_piece.content_key, len(numbers))
-                instances.append(Instance(item, at, matrix, mask, number))
+                instances.append(Instance(item, at, matrix, mask, number, item_key))
         return tuple(instances), tuple(meshes.values())
 
     @cached_property
@@ -295,16 +297,23 @@ class FrameGraph:
             placed_surface.of(piece, matrix)
             for item in self.shown
             if item.name == name
-            for piece, matrix in self._placed_pieces(self.files.object_value(item), self._places.object(name))
+            for piece, matrix in self._placed_pieces(
+                self.files.object_value(item), self._places.object(name), item.array
+            )
         )
 
-    def _placed_pieces(self, source: Derived[Mesh], placed: Matrix4) -> Iterator[tuple[Derived[Mesh], Matrix]]:
-        """The distinct meshes that an object is made of, each with its `(3, 4)` matrix into the world."""
+    def _placed_pieces(
+        self, source: Derived[Mesh], placed: Matrix4, array: GridArray | RingArray | None
+    ) -> Iterator[tuple[Derived[Mesh], Matrix]]:
+        """The distinct meshes that an object and its copies are made of, each with its `(3, 4)` matrix into the world."""
         geometry = self.store.value(source)
-        for piece in geometry.pieces():
-            matrix = placed if piece.matrix is None else placed @ piece.matrix
-            of_piece = source if piece.mesh is geometry else _given_mesh(piece.mesh)
-            yield of_piece, matrix.astype(np.float32)[:3]
+        pieces = [
+            (source if each.mesh is geometry else _given_mesh(each.mesh), each.matrix) for each in geometry.pieces()
+        ]
+        for copy in array_places(array):
+            for of_piece, own in pieces:
+                matrix = placed @ copy if own is None else placed @ copy @ own
+                yield of_piece, matrix.astype(np.float32)[:3]
 
     @cached_property
     def scene(self) -> Scene:

@@ -6,6 +6,7 @@ The bytes for each were measured (`python -m bench.needs`), and are rounded up.
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from texallon.core.document.array import copies_of
 from texallon.core.document.displacement import Subdivision
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.bodies.sizes import body_size
@@ -129,7 +130,7 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
     largest = 0
     objects = 0
     for item in shown:
-        objects += 1
+        objects += copies_of(item.array)
         made = item.geometry
         key = files.key(made) if isinstance(made, FileRef) else made.model_dump_json()
         if key not in distinct:

@@ -217,10 +217,14 @@ class Instance:
     mask: int
     number: int = 0
     """Among the instances of its object."""
+    item_key: str = ""
+    """Of the item's content, where it is known: of many copies it is then worked out once."""
 
     @cached_property
     def content_key(self) -> str:
-        return content_key((self.item, self.mesh_number, self.matrix, self.mask, self.number))
+        return content_key(
+            (self.item_key or content_key(self.item), self.mesh_number, self.matrix, self.mask, self.number)
+        )
 
 
 @derived("scene", cost=Cost.INSTANT)
