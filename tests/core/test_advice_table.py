@@ -32,6 +32,7 @@ _grey = np.repeat(_random.uniform(0, 1, (32, 32, 1)), 3, axis=2)
 _photo = _random.uniform(0, 1, (32, 32, 3)) * [0.9, 0.5, 0.3]
 FILES = MadeFiles(
     ball=ball(),
+    other=ball("heat_k"),
     **{
         name: made.astype(np.float32)
         for name, made in {
