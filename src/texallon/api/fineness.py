@@ -1,4 +1,4 @@
-"""How fine an object's faces may be divided, told before it is done: faces, memory, time, and what there is room for."""
+"""How fine an object's faces may be divided, said before it is done: faces, memory, time, and what there is room for."""
 
 from typing import Literal
 

@@ -271,7 +271,7 @@ class Vocabulary(BaseModel):
 
 
 class AttributeInfo(BaseModel):
-    """An attribute of one object: per point one number, or as many as are told; how far they reach and where they lie."""
+    """An attribute of one object: per point one number, or as many as are given; how far they reach and where they lie."""
 
     name: str
     width: int

@@ -16,7 +16,7 @@ class MovesNothing(Rule):
     )
 
     def check(self, facts: Facts) -> Iterator[Advice]:
-        told: set[str] = set()
+        noticed: set[str] = set()
         for recipe in facts.recipes:
             worn = [
                 (at, item)
@@ -25,12 +25,12 @@ class MovesNothing(Rule):
             ]
             if (
                 recipe.role not in DISPLACING
-                or recipe.look in told
+                or recipe.look in noticed
                 or not worn
                 or any(item.displacement for _, item in worn)
             ):
                 continue
-            told.add(recipe.look)
+            noticed.add(recipe.look)
             names = ", ".join(f"“{item.name}”" for _, item in worn[:3]) + (" …" if len(worn) > 3 else "")
             patch = tuple({"op": "add", "path": f"/objects/{at}/displacement", "value": {}} for at, _ in worn)
             reason = f"The displacement of “{recipe.look}” only tilts normals: {names} is not displaced."

@@ -11,7 +11,7 @@ from texallon.core.document.displacement import MOST_LEVELS
 from texallon.core.render.scene.scene import looks_of
 
 SEEN = 12.0
-"""Pixels between points from which on it is told."""
+"""Pixels between points from which on it is worth saying."""
 
 ENOUGH = 3.0
 """Pixels between points that will do."""
@@ -22,10 +22,10 @@ class TooCoarseToMove(Rule):
     about: ClassVar[str] = "Points a few pixels apart show no corners (common practice, no published source)."
 
     def check(self, facts: Facts) -> Iterator[Advice]:
-        told: set[str] = set()
+        noticed: set[str] = set()
         for recipe in facts.recipes:
             sample, edge = facts.footprints.get(recipe.look, 0.0), facts.edges.get(recipe.look, 0.0)
-            if recipe.role not in DISPLACING or recipe.look in told or sample <= 0:
+            if recipe.role not in DISPLACING or recipe.look in noticed or sample <= 0:
                 continue
             for at, item in enumerate(facts.shot.objects):
                 levels = 0 if item.subdivision is None else item.subdivision.levels
@@ -34,7 +34,7 @@ class TooCoarseToMove(Rule):
                 pixels = edge * item.scale / sample
                 if pixels < SEEN or levels >= MOST_LEVELS:
                     continue
-                told.add(recipe.look)
+                noticed.add(recipe.look)
                 wanted = min(levels + ceil(log2(pixels / ENOUGH)), MOST_LEVELS)
                 made = (
                     {"levels": wanted}

@@ -90,7 +90,7 @@ def completed(data: Any) -> Any:
     found = migrate(data)
     try:
         return shot_json(Shot.model_validate(found))
-    except ValidationError:  # whoever reads it is told; it can still be looked at, and mended
+    except ValidationError:  # whoever checks it will hear; it can still be looked at, and mended
         return found
 
 
