@@ -200,6 +200,12 @@ def test_faces_are_divided_as_finely_as_the_picture_shows() -> None:
     assert counts == sorted(counts, reverse=True) and counts[0] > counts[2] > counts[3] == len(ball(1.0, 8).faces)
 
 
+def test_faces_without_size_are_divided_as_often_as_is_asked_for() -> None:
+    flat = make_mesh([[0, 0, 0], [1, 0, 0], [0, 0, 1]], [[0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 1, 2]])
+    item = {"subdivision": {"levels": 2, "edge_pixels": 2.0}, "displacement": None}
+    assert len(graph_of({}, MadeFiles(thing=flat), item).scene.meshes[0].faces) == 64
+
+
 def test_what_is_too_fine_for_the_memory_is_refused_and_the_level_that_fits_is_said() -> None:
     files = MadeFiles(thing=BALL)
     made = graph_of({}, files, {"subdivision": {"levels": 8}})

@@ -8,11 +8,9 @@ import numpy.typing as npt
 from texallon.core.derived import derived
 from texallon.core.document.attribute_edit import AttributeEdit
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.values_on_mesh import LUMINANCE
 
 Floats = npt.NDArray[np.float32]
-
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
-"""Of linear Rec.709 (ITU-R BT.709)."""
 
 NUMBERS = "xyzw"
 

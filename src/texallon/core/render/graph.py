@@ -199,7 +199,7 @@ class FrameGraph:
         away = float(np.linalg.norm(eye[:3] - np.clip(eye[:3], low, high)))
         # Of a picture of the shot's own size, whatever the stage's is; both lengths are in the object's own space.
         pixel = away * self.view(*self.shot.resolution).pixel_angle
-        if pixel <= 0:
+        if pixel <= 0 or found.points_apart <= 0:  # the eye stands in it, or its faces have no size to go by
             return wanted.levels
         return min(max(int(np.ceil(np.log2(found.points_apart / (pixel * wanted.edge_pixels)))), 0), wanted.levels)
 
