@@ -39,6 +39,40 @@ def rate(folder: Path, name: str, what: str) -> tuple[float, float]:
     return float(np.median(later)), float(later.max())
 
 
+FALLOFF = {
+    "op": "falloff",
+    "params": {"shape": "sphere", "width": 0.8, "border": 0.3, "origin": {"locator": "waterline"}},
+}
+CONTACT = {"op": "contact", "params": {"to": {"object": "pebbles"}, "end": 0.5}}
+
+
+def masked(folder: Path, step: dict[str, Any], what: str, item: int) -> tuple[float, float]:
+    """As `rate`, of GH010 with one mask of its floor alone in the picture, while what that is measured from is moved."""
+    document = shot_json(read_shot(parse_json((folder / "GH010.json").read_text())))
+    at = [each["name"] for each in document["looks"]].index("flagstones")
+    document["looks"][at]["layers"][0]["where"] = {"steps": [step]}
+    document = shot_json(read_shot(document))
+    session = Driven(ShotFiles(folder))
+    session.change({"do": "document", "document": document, "revision": 1})
+    show = {"kind": "mask", "look": "flagstones", "recipe": f"/looks/{at}/layers/0/where"}
+    session.change({"do": "view", "width": 640, "height": 360, "show": show})
+    session.advance(lambda: False)
+    taken = []
+    x, y, z = document[what][item]["position"]
+    for number in range(MOVES):
+        place = [x + 0.01 * (number + 1), y, z]
+        session.change(
+            {"do": "preview", "patch": [{"op": "replace", "path": f"/{what}/{item}/position", "value": place}]}
+        )
+        session.sent.clear()
+        begun = time.perf_counter()
+        while not any(head["kind"] == "picture" for head in session.sent):
+            session.advance(lambda: False)
+        taken.append(time.perf_counter() - begun)
+    later = np.array(taken[5:])
+    return float(np.median(later)), float(later.max())
+
+
 def move(document: dict[str, Any], what: str, by: float) -> dict[str, Any]:
     if what == "camera":
         return {"do": "camera", "move": "orbit", "across": by, "down": 0.0}
@@ -51,6 +85,12 @@ def main() -> None:
         folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(made)
         if len(sys.argv) < 2:
             write_demo(folder)
+        for said, step, what, item in (
+            ("a falloff, its mask alone", FALLOFF, "locators", 0),
+            ("pebbles, the mask of what they touch alone", CONTACT, "objects", 3),
+        ):
+            median, worst = masked(folder, step, what, item)
+            print(f"GH010 {said}: {1 / median:5.1f} pictures a second, the slowest {worst * 1000:4.0f} ms", flush=True)
         for name in ("GH010", "GH070", "GH100"):
             for what in ("camera", "objects", "lights"):
                 median, worst = rate(folder, name, what)

@@ -6,9 +6,9 @@ import numpy as np
 
 from texallon.core.document.channels import CHANNELS
 from texallon.core.kernel import allocating, kernel
+from texallon.core.random_numbers import uniform4
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.shade.base import ABSORBED, NON_SPECULAR
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import BENDING, MATERIAL, MATERIAL_ROWS, NEAR_INDEX, SPECULAR_IOR
 from texallon.core.shade.stack import make_stack
 from texallon.core.shade.surface import evaluate, sample_surface

@@ -7,6 +7,7 @@ from pathlib import Path
 from PIL import Image
 
 from texallon.cli import load_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
 from texallon.core.render.render_frame import group_weights, render_frame
@@ -14,7 +15,7 @@ from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
-WIDTH, HEIGHT, SAMPLES, COLUMNS = 426, 240, 32, 3
+WIDTH, HEIGHT, SAMPLES, COLUMNS = 320, 180, 32, 4
 
 
 def main() -> None:
@@ -24,7 +25,7 @@ def main() -> None:
         rows = -(-len(paths) // COLUMNS)
         sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows))
         for number, path in enumerate(paths):
-            shot = load_shot(path)
+            shot = resolve(load_shot(path))
             film = render_frame(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
             picture = Image.fromarray(
                 view_bytes(bloomed(film.denoised(weights=group_weights(shot)), shot.bloom), shot.camera.exposure)

@@ -151,11 +151,10 @@ def main() -> None:
         settled(page, 1)
         keep("part")
         page.get_by_role("button", name="whole picture").click()
-        go_to(page, "GH040")
-        page.get_by_label("leaves, colour").click()
-        page.get_by_label("show swirl alone").click()
-        expect(page.locator("canvas[data-show=step]")).to_have_attribute("data-samples", "8", timeout=60_000)
-        keep("bent-space")
+        go_to(page, "GH170")
+        page.keyboard.press("e")
+        page.get_by_role("button", name="skin", exact=True).click()
+        keep("copies")
         browser.close()
 
 

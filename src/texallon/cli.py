@@ -236,6 +236,28 @@ def sample(shot: Path, look: str, signal: str, points: Path, out: Path) -> None:
 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
+@click.argument("object_name", metavar="OBJECT")
+@click.option(
+    "--out", type=click.Path(path_type=Path), required=True, help="The file: .ply or .glb, .csv for particles."
+)
+@click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
+@click.option("--signal", "signals", multiple=True, help="A shared signal that is written as an attribute too.")
+def geometry(shot: Path, object_name: str, out: Path, frame: int | None, signals: tuple[str, ...]) -> None:
+    """Write what OBJECT of SHOT consists of, as it is seen, in its own space: divided, displaced, within its skin, with all that it carries."""
+
+    def work() -> None:
+        from texallon.core.render.object_geometry import object_geometry
+        from texallon.formats.shot_files import ShotFiles
+        from texallon.formats.write_geometry import write_geometry
+
+        files = ShotFiles(root=shot.resolve().parent)
+        write_geometry(out, object_geometry(load_shot(shot), object_name, files, frame, signals))
+
+    _plainly(work)
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
 @click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, with the changes that would mend it, as JSON.")
 def advise(shot: Path, frame: int | None, as_json: bool) -> None:

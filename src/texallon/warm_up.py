@@ -6,12 +6,18 @@ import numpy as np
 from pydantic import ValidationError
 
 from texallon.core.document import FileRef, read_shot
+from texallon.core.document.array import SurfaceArray
 from texallon.core.document.bloom import Bloom
 from texallon.core.document.resolved import resolve
 from texallon.core.geometry.bake_geometry import BakeGeometry
 from texallon.core.geometry.closest import PlacedSurface
+from texallon.core.geometry.copies import surface_copies
 from texallon.core.geometry.geometry import MeshSize
-from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.geometry.mesh import Mesh, make_mesh, make_points
+from texallon.core.geometry.nearest_ball import PlacedBalls
+from texallon.core.geometry.particles import particles_of
+from texallon.core.geometry.scatter import scattered
+from texallon.core.geometry.skin import skinned
 from texallon.core.geometry.smooth_normals import smooth_normals
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
@@ -135,7 +141,15 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         mesh = files.mesh(FileRef(file="floor"))
         Occlusion("1,180,outwards").bake(BakeGeometry(mesh))
         smooth_normals(mesh.vertices, mesh.faces)
-        PlacedSurface(mesh, np.eye(4, dtype=np.float32)[:3]).distance(np.ones((3, 4), np.float32), 9.0)
+        here = np.eye(4, dtype=np.float32)[:3]
+        PlacedSurface(mesh, here).distance(np.ones((3, 4), np.float32), 9.0)
+        array = SurfaceArray(along="surface", object="g")
+        surface_copies(mesh, scattered(mesh, here[:, :3], 9.0, 4, 1), here, array)
+        balls = particles_of(make_points(mesh.vertices), 0.5, "radius", 1.0)
+        skinned(balls, 0.1, 0.4)
+        measured = PlacedBalls(balls.positions, balls.radii)
+        measured.distance(np.ones((3, 4), np.float32), 9.0)
+        measured.by_tree(np.ones((3, 4), np.float32), 9.0)
 
     def picture() -> None:
         film = Film(32, 18)

@@ -13,6 +13,7 @@ from tests.conftest import Server, World
 from texallon.api.portraits import Portraits
 from texallon.core.document import read_shot
 from texallon.core.geometry.mesh import Mesh
+from texallon.demo.write import SHOTS
 from texallon.load_demo import PROJECT
 from texallon.starter.begin import begin_shot
 from texallon.starter.documents import new_shot
@@ -121,7 +122,7 @@ def test_the_demo_begins_again_and_keeps_what_was_done(server: Server, world: Wo
     assert again.status == 201
     fresh = server.ask("GET", f"/api/shots/{again.json['shot']}").json
     assert (fresh["project"], fresh["document"]["title"], fresh["revision"]) == (PROJECT, "basin at thaw", 1)
-    assert len(names(server, again.json["id"])) == 13
+    assert len(names(server, again.json["id"])) == len(SHOTS)
     old = server.ask("GET", f"/api/shots/{shot.id}").json
     assert old["document"]["title"] == "mine" and old["project"].startswith(f"{PROJECT}, before")
     away = projects(server)[old["project"]]

@@ -132,3 +132,42 @@ def test_an_object_is_copied_in_rows_and_on_a_ring(bench: Bench) -> None:
     assert pillar["array"] == {"along": "ring", "count": 8, "radius": 1.0, "turned": False}
     the_set.get_by_label("copies of pillar", exact=True).select_option("none")
     bench.saved(5)
+
+
+def test_copies_stand_on_a_surface_and_a_signal_changes_them(bench: Bench) -> None:
+    page = bench.page
+    page.keyboard.press("e")
+    the_set = page.get_by_role("region", name="the set")
+    the_set.get_by_role("button", name="+ body").click()
+    the_set.get_by_role("button", name="box", exact=True).click()
+    bench.saved(2)
+    the_set.get_by_label("copies of box", exact=True).select_option("surface")
+    bench.saved(3)
+    the_set.get_by_label("what copies of box stand along").select_option("floor")
+    bench.saved(4)
+    apart = the_set.get_by_role("spinbutton", name="how far apart copies of box are")
+    apart.focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("0.7")
+    page.keyboard.press("Enter")
+    bench.saved(5)
+    the_set.get_by_role("button", name="let a signal change the copies").click()
+    bench.saved(6)
+    the_set.get_by_label("what change 1 does to copies of box").select_option("resize")
+    bench.saved(7)
+    box = bench.document()["objects"][-1]
+    assert box["array"]["along"] == "surface" and box["array"]["object"] == "floor" and box["array"]["apart"] == 0.7
+    assert [change["does"] for change in box["copies"]] == ["resize"]
+    canvas = page.locator("canvas")
+    expect(canvas).to_have_attribute("data-revision", "7", timeout=60_000)
+    the_set.get_by_role("button", name="take change 1 of copies of box away").click()
+    bench.saved(8)
+    # What they stand on is taken away: the box is alone again, and that was said before.
+    the_set.get_by_role("button", name="floor", exact=True).click()
+    the_set.get_by_role("button", name="delete", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("copies of box stand along it")
+    dialog.get_by_role("button", name="delete").click()
+    bench.saved(9)
+    assert bench.document()["objects"][-1]["array"] is None
+    assert bench.errors == []

@@ -11,7 +11,7 @@ from texallon.core.advice.look_over import look_over
 from texallon.core.advice.registry import rules
 from texallon.core.advice.rule import Advice
 from texallon.core.document import apply_patch, read_shot
-from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.geometry.mesh import Mesh, make_mesh, make_points
 from texallon.core.signal.check_recipes import check_shot
 
 pytestmark = pytest.mark.slow
@@ -30,8 +30,15 @@ def ball(carries: str = "heat") -> Mesh:
     return make_mesh(vertices, faces, None, np.zeros((len(vertices), 2)), {carries: np.linspace(0, 1, len(vertices))})
 
 
+def pods(middle: float) -> Mesh:
+    return make_points([[middle, 0, 0], [middle + 0.2, 0, 0]], {"radius": [0.2, 0.2]})
+
+
 FILES = MadeFiles(
     ball=ball(),
+    pods=pods(0.0),
+    pods_beside=pods(0.3),
+    pods_far=pods(1.5),
     other=ball("heat_k"),
     **{"p.png": np.ones((2, 2, 3)), "wall_normal.png": np.full((2, 2, 3), [0.5, 0.5, 1.0])},
 )
@@ -71,6 +78,20 @@ def moved(height: float, levels: int = 0, **bounds: float) -> dict[str, Any]:
     heights = {"recipe": recipe(NOISE, step("multiply", by=height))}
     item = {**BALL, "displacement": bounds, "subdivision": {"levels": levels} if levels else None}
     return shot_of(layer("a", displacement=heights), objects=[item])
+
+
+def scattered(apart: float) -> dict[str, Any]:
+    stone = {
+        "name": "stone", "geometry": {"shape": "sphere", "radius": 0.1, "segments": 12}, "look": "l",
+        "array": {"along": "surface", "object": "ball", "apart": apart},
+    }  # fmt: skip
+    return shot_of(objects=[BALL, stone])
+
+
+def skins(other: str, **members: Any) -> dict[str, Any]:
+    skin = {"look": "l", "particles": {"skin": {"smooth": 0.0}}}
+    pair = [{"name": "one", "geometry": {"file": "pods"}, **skin}, {"name": "two", "geometry": {"file": other}, **skin}]
+    return shot_of(objects=[BALL, pair[0], pair[1] | members])
 
 
 NOTICED: dict[str, list[dict[str, Any]]] = {
@@ -135,6 +156,8 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
     "moves nothing": [shot_of(layer("a", displacement={"recipe": recipe(NOISE, step("multiply", by=0.05))}))],
     "out of bounds": [moved(1.5), moved(0.2, zero=-3.0)],
     "too coarse to move": [moved(0.1)],
+    "crowded copies": [scattered(0.1)],
+    "overlapping skins": [skins("pods_beside")],
     "round spots": [masked(step("spots", size=0.3, irregular=0.0))],
     "too many octaves": [masked(step("noise", size=0.1, octaves=14))],
     "too fast": [masked(step("noise", size=0.4, speed=20.0))],
@@ -205,6 +228,8 @@ SILENT: dict[str, dict[str, Any]] = {
     "moves nothing": moved(0.1, levels=1),
     "out of bounds": moved(0.5, levels=1),
     "too coarse to move": moved(0.1, levels=2),
+    "crowded copies": scattered(0.15),
+    "overlapping skins": skins("pods_far"),
     "round spots": masked(step("spots", size=0.3, irregular=0.6)),
     "too many octaves": masked(step("noise", size=0.5, octaves=4)),
     "too fast": masked(step("noise", size=0.4, speed=0.3)),
@@ -241,6 +266,10 @@ def test_every_rule_has_both_documents() -> None:
     assert set(NOTICED) == set(SILENT) == set(rules())
 
 
+def test_skins_of_which_one_comes_first_may_overlap() -> None:
+    assert advice(skins("pods_beside", priority=1), "overlapping skins") == []
+
+
 CASES = [(rule, number) for rule, documents in NOTICED.items() for number in range(len(documents))]
 
 
@@ -250,7 +279,7 @@ def test_what_a_rule_is_for_is_noticed(rule: str, number: int) -> None:
     assert len(found) == 1
     (one,) = found
     assert one.severity in ("error", "warning", "note")
-    assert re.match("/(looks|signals|lights|limits)/", one.address)
+    assert re.match("/(looks|signals|lights|limits|objects)/", one.address)
     assert one.where
     assert one.reason.endswith((".", "?"))
     assert one.reason.count(". ") == 0, "one sentence"

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from tests.builders import MadeFiles, layer, recipe, step, value
-from tests.core.test_advice import NOISE, NOTICED, RANGE, SILENT, ball, masked, shot_of
+from tests.core.test_advice import NOISE, NOTICED, RANGE, SILENT, ball, masked, pods, shot_of
 from texallon.core.advice.look_over import look_over
 from texallon.core.advice.registry import rules
 from texallon.core.document import read_shot
@@ -32,6 +32,9 @@ _grey = np.repeat(_random.uniform(0, 1, (32, 32, 1)), 3, axis=2)
 _photo = _random.uniform(0, 1, (32, 32, 3)) * [0.9, 0.5, 0.3]
 FILES = MadeFiles(
     ball=ball(),
+    pods=pods(0.0),
+    pods_beside=pods(0.3),
+    pods_far=pods(1.5),
     other=ball("heat_k"),
     **{
         name: made.astype(np.float32)

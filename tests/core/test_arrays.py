@@ -8,7 +8,7 @@ import pytest
 from tests.builders import MadeFiles, ball, box, layer, look, recipe, shot, step
 from texallon.core.document import DocumentError
 from texallon.core.document.array import GridArray, RingArray
-from texallon.core.geometry.array_places import array_places
+from texallon.core.geometry.copies import own_copies
 from texallon.core.render.graph import FrameGraph
 from texallon.core.render.needs import reckon
 from texallon.core.render.render_frame import render_frame
@@ -22,15 +22,19 @@ def item(**members: Any) -> dict[str, Any]:
     return {"name": "thing", "geometry": {"file": "box"}, "look": "plain", **members}
 
 
+def frames_of(array: GridArray | RingArray) -> np.ndarray:
+    return own_copies(array).frames
+
+
 def test_rows_stand_about_their_place_and_upwards() -> None:
-    places = array_places(GridArray(along="grid", counts=(3, 2, 1), spacing=(0.5, 1.0, 9.0)))
+    places = frames_of(GridArray(along="grid", counts=(3, 2, 1), spacing=(0.5, 1.0, 9.0)))
     found = [tuple(each[:3, 3]) for each in places]
     assert found == [(-0.5, 0, 0), (0, 0, 0), (0.5, 0, 0), (-0.5, 1, 0), (0, 1, 0), (0.5, 1, 0)]
 
 
 @pytest.mark.parametrize("turned", [True, False])
 def test_a_ring_is_even_and_each_looks_outwards_where_it_is_turned(turned: bool) -> None:
-    places = array_places(RingArray(along="ring", count=7, radius=2.0, turned=turned))
+    places = frames_of(RingArray(along="ring", count=7, radius=2.0, turned=turned))
     at = np.array([each[:3, 3] for each in places])
     assert np.linalg.norm(at, axis=1) == pytest.approx(np.full(7, 2.0))
     assert at.sum(axis=0) == pytest.approx(np.zeros(3), abs=1e-12)
@@ -51,7 +55,7 @@ def test_a_picture_of_copies_is_that_of_as_many_objects(array: dict[str, Any]) -
     scene = FrameGraph(copies, MadeFiles(**FILES)).scene
     assert len({id(mesh) for mesh in scene.meshes}) == 1, "one mesh, held once"
     # Each by itself, placed by a group that stands where the object does.
-    layout = array_places(copies.objects[0].array)
+    layout = frames_of(copies.objects[0].array)
     group = {"name": "g", **placed}
     alone = []
     for number, each in enumerate(layout):
@@ -76,13 +80,13 @@ def test_each_copy_has_a_random_value_of_its_own_and_counts_for_memory() -> None
     made = shot(objects=[item(array=array)], looks=LOOKS, camera=AIM)
     graph = FrameGraph(made, MadeFiles(**FILES))
     assert len(set(graph.scene.numbers.tolist())) == 36
-    assert reckon(graph.files, graph.shown, 64, 36).objects == 36
+    assert reckon(graph.files, graph.shown, 64, 36).copies == 35
 
 
 def test_too_many_and_what_is_no_layout_are_refused() -> None:
     for array, words in (
-        ({"along": "grid", "counts": [64, 64, 2]}, "8,192 copies; at most 4,096"),
-        ({"along": "spiral"}, "along a grid, or a ring"),
+        ({"along": "grid", "counts": [600, 600, 1]}, "360,000 copies; at most 200,000"),
+        ({"along": "spiral"}, "along a grid, a ring, the line"),
     ):
         with pytest.raises(DocumentError, match=words):
             shot(objects=[item(array=array)], looks=LOOKS)

@@ -1,5 +1,6 @@
 """Contact and proximity: distances against another library, falloffs in closed form, and what moves is measured anew."""
 
+import sys
 from typing import Any
 
 import igl
@@ -9,9 +10,9 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import MadeFiles, ball, gbuffer_of, layer, look, recipe, run, shot, square, step
+from tests.builders import MadeFiles, ball, box, gbuffer_of, layer, look, recipe, run, shot, square, step
 from texallon.core.document import DocumentError
-from texallon.core.geometry.closest import PlacedSurface, nearest_of
+from texallon.core.geometry.closest import PlacedSurface, nearest_of, placed_surface
 from texallon.core.geometry.mesh import make_mesh
 from texallon.core.ops.contact import Contact
 from texallon.core.render.graph import FrameGraph
@@ -201,3 +202,16 @@ def test_it_says_what_it_reads() -> None:
     assert Contact.model_validate({"to": {"object": "a, b: c"}, "end": 0.5}).required_data() == {
         "distance:0.5,surface,a, b: c"
     }
+
+
+def test_faces_without_size_do_no_harm(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A point, a line and a needle among the faces: nothing is raised within the library, and distances are those of the rest."""
+    raised: list[object] = []
+    monkeypatch.setattr(sys, "unraisablehook", raised.append)
+    whole = box(1, 1, 1)
+    more = np.array([[0, 0, 0], [0, 1, 2], [5, 5, 6]], np.int32)
+    points = np.random.default_rng(4).uniform(-2, 2, (3, 500)).astype(np.float32)
+    mesh = make_mesh(whole.vertices, np.concatenate([whole.faces, more[[0, 2]]]), whole.normals)
+    here = np.eye(4, dtype=np.float32)[:3]
+    found, plain = (placed_surface(each, here).distance(points, 9.0) for each in (mesh, whole))
+    assert found == pytest.approx(plain, abs=1e-6) and raised == []

@@ -7,8 +7,8 @@ import pytest
 
 from tests.surfaces import given_back, material, scatters
 from texallon.core.kernel import kernel
+from texallon.core.random_numbers import uniform4
 from texallon.core.shade.fuzz import fuzz_albedo, fuzz_pdf, fuzz_sample
-from texallon.core.shade.random import uniform4
 
 
 @pytest.mark.parametrize("roughness", [0.1, 0.3, 0.6, 1.0])

@@ -11,9 +11,9 @@ from tests.builders import layer, look, value
 from tests.core.test_render import floor_shot, mean
 from texallon.core.document.light import Light
 from texallon.core.kernel import allocating
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.lamps import lamp_hit_pdf, lamp_row, sample_lamp
 from texallon.core.render.scene.lamp_shapes import lamp_mesh
-from texallon.core.shade.random import uniform4
 
 NARROW = {"position": [0, 3, 0.001], "target": [0, 0, 0], "focal_length": 4000}
 

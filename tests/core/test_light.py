@@ -10,6 +10,7 @@ from scipy.spatial.transform import Rotation
 
 from tests.builders import MadeFiles, lights_of, shot
 from texallon.core.kernel import allocating
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.environment import (
     environment_colours,
     environment_pdf,
@@ -18,7 +19,6 @@ from texallon.core.render.light.environment import (
 )
 from texallon.core.render.light.lamps import AREA, RADIANCE
 from texallon.core.render.scene.lamp_shapes import lamp_mesh
-from texallon.core.shade.random import uniform4
 from texallon.core.signal.placement import locator_matrix, object_matrix, placement
 
 

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 import trimesh
 
-from tests.builders import MadeFiles, layer, look, recipe, shot, step
+from tests.builders import MadeFiles, ball, layer, look, recipe, shot, square, step, value
 from texallon.core.geometry.bake_geometry import BakeGeometry
-from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh
 from texallon.core.points.occlusion import Occlusion, fan
 from texallon.core.render.graph import FrameGraph
 
@@ -63,10 +63,10 @@ def test_before_a_wall_it_is_the_walls_configuration_factor(height: float) -> No
 
 def test_in_a_cup_it_is_the_same_everywhere() -> None:
     """Within a sphere every point sees each part of it by its share of the area: half of it, in half a sphere (A. Sparrow)."""
-    ball = trimesh.creation.icosphere(5, 1.0)
-    cup = ball.faces[(ball.vertices[ball.faces][:, :, 1] <= 1e-9).all(axis=1)]
-    made = make_mesh(ball.vertices, cup[:, ::-1], -ball.vertices)
-    inner = ball.vertices[:, 1] < -0.15
+    sphere = trimesh.creation.icosphere(5, 1.0)
+    cup = sphere.faces[(sphere.vertices[sphere.faces][:, :, 1] <= 1e-9).all(axis=1)]
+    made = make_mesh(sphere.vertices, cup[:, ::-1], -sphere.vertices)
+    inner = sphere.vertices[:, 1] < -0.15
     found = occlusion(made)[inner]
     assert found.mean() == pytest.approx(0.5, abs=0.02) and np.abs(found - 0.5).max() < 0.06
 
@@ -119,3 +119,68 @@ def test_the_same_at_every_run_and_by_the_op() -> None:
     of = graph.files.object_value(made.objects[0])
     found = graph.store.value(graph.on_mesh("s", made.objects[0], of, graph.scene.geometry.matrix[0], "vertex"))
     assert np.array_equal(found[0], first)
+
+
+def of_everything(
+    others: list[dict[str, Any]], way: str = "outwards", distance: float = 1e3, worn: Any = ()
+) -> tuple[np.ndarray, np.ndarray]:
+    """Places on a floor that is looked down upon, and how far everything shuts them in."""
+    seen = look(
+        "l",
+        layer("a", base_weight={"recipe": recipe(step("occlusion", against="everything", distance=distance, way=way))}),
+    )
+    floor = {"name": "floor", "geometry": {"file": "floor"}, "look": "l"}
+    camera = {"position": [0, 0.4, 0.01], "target": [0, 0, 0]}
+    made = shot(
+        objects=[floor, *others],
+        looks=[seen, look("dull", *[layer("g", transmission_weight=each) for each in worn])],
+        camera=camera,
+    )
+    files = MadeFiles(floor=square(4.0), ball=ball(0.5, 48), wall=square(2000.0))
+    batch = FrameGraph(made, files).gbuffer(48, 27).batch(0)
+    (name,) = [each for each in FrameGraph(made, files).plan(0).required_data if each.startswith("occlusion_of_all")]
+    return batch.point("position"), batch.point(name)[0]
+
+
+def other(file: str, **members: Any) -> dict[str, Any]:
+    return {"name": file, "geometry": {"file": file}, "look": "dull", **members}
+
+
+def test_everything_about_a_point_shuts_it_in() -> None:
+    """From a small face a wall without end takes half of the sky; a ball of radius r whose middle stands h above it takes (r/h)²:
+    J. R. Howell, "A Catalog of Radiation Heat Transfer Configuration Factors", B-71 (from memory)."""
+    assert of_everything([])[1].max() == 0
+    wall = other("wall", position=[0.6, 0, 0], rotation=[0, 0, 90])
+    assert of_everything([wall], distance=1e4)[1] == pytest.approx(0.5, abs=0.03)
+    at, found = of_everything([other("ball", position=[0, 1.2, 0])])
+    middle = np.linalg.norm(at[[0, 2]], axis=0) < 0.05
+    assert found[middle] == pytest.approx(0.25 / 1.44, abs=0.02)
+    assert of_everything([other("ball", position=[0, 1.2, 0])], distance=0.5)[1].max() == 0, (
+        "nothing within half a metre"
+    )
+
+
+def test_what_hangs_above_keeps_rain_off_whichever_way_a_floor_leans() -> None:
+    roof = other("wall", position=[0, 2, 0], scale=0.5)
+    assert of_everything([roof], "upwards")[1] == pytest.approx(1.0, abs=0.02)
+    assert of_everything([other("ball", position=[0, -3, 0])], "upwards")[1].max() == 0
+    leaning = [roof | {"visible": False}]
+    assert of_everything(leaning, "upwards")[1].max() == 0, "what is hidden keeps nothing off"
+
+
+def test_glass_hides_nothing_and_what_is_made_from_everything_is_refused() -> None:
+    assert of_everything([other("ball", position=[0, 1.2, 0])], worn=[value(1.0)])[1].max() == 0
+    moved = look(
+        "l",
+        layer("a", displacement={"recipe": recipe(step("occlusion", against="everything"), step("multiply", by=0.1))}),
+    )
+    item = {"name": "x", "geometry": {"file": "floor"}, "look": "l", "displacement": {"most": 1.0}}
+    with pytest.raises(MeshError, match="against the object itself"):
+        _ = FrameGraph(shot(objects=[item], looks=[moved]), MadeFiles(floor=square(1.0))).scene
+
+
+def test_upwards_an_object_shuts_in_what_lies_below_it() -> None:
+    body = ball(0.5, 24)
+    values = occlusion(body, 5, 120, "upwards")
+    height = body.vertices[:, 1]
+    assert values[height > 0.4].max() < 0.05 and values[height < -0.3].min() > 0.95

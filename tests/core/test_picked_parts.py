@@ -109,7 +109,7 @@ def test_a_signal_that_picks_a_part_is_renamed_there_listed_and_not_written_out(
     made = document(signals=[HEIGHT], looks=LOOKS, objects=[thing()])
     assert [(use.look, use.where) for use in uses(made, "up")] == [("top", "ball · part cap")]
     assert rename(made, "up", "high")["objects"][0]["parts"][0]["picked"]["signal"] == "high"
-    with pytest.raises(DocumentError, match="picks the part “cap” of “ball”"):
+    with pytest.raises(DocumentError, match="used by “ball · part cap”"):
         inline(made, "up")
 
 

@@ -20,7 +20,12 @@ from texallon.core.points.convexity import Convexity
 from texallon.core.render.graph import make_scene
 from texallon.core.signal.run import fill_missing
 
-GIVEN = {"curvature": "curvature:0.1", "occlusion": "occlusion:0.3,180,outwards", "distance": "distance:2,surface,b"}
+GIVEN = {
+    "curvature": "curvature:0.1",
+    "occlusion": "occlusion:0.3,180,outwards",
+    "occlusion_of_all": "occlusion_of_all:0.3,180,outwards",
+    "distance": "distance:2,surface,b",
+}
 """Kinds that want something given with their names."""
 
 KINDS = {GIVEN.get(name, name): kind for name, kind in point_data_kinds().items()}

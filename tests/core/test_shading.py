@@ -8,12 +8,12 @@ from scipy import stats
 
 from tests.surfaces import TABLE, followed, given_back, histogram, material, scatters
 from texallon.core.kernel import allocating, kernel
+from texallon.core.random_numbers import uniform4
 from texallon.core.shade import albedo
 from texallon.core.shade.base import TRANSMISSION
 from texallon.core.shade.diffuse import eon
 from texallon.core.shade.fresnel import fresnel_dielectric, fresnel_metal, weighted_ior
 from texallon.core.shade.ggx import ggx_d, ggx_g1, ggx_sample, ggx_visible
-from texallon.core.shade.random import uniform4
 
 ROUGHNESSES = [0.05, 0.1, 0.2, 0.35, 0.5, 0.75, 1.0]
 

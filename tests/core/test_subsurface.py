@@ -8,10 +8,10 @@ import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
 from tests.surfaces import given_back
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.render_frame import render_frame
 from texallon.core.shade.half_space import single_albedo
 from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey_greenstein
-from texallon.core.shade.random import uniform4
 from tools.half_space import given_back as given_back_by_doubling
 
 pytestmark = pytest.mark.slow

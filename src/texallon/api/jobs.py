@@ -153,5 +153,6 @@ class Jobs:
             return None
         # Its last words are for a person where it ended by itself; else only the log has them.
         words = said[-1][:300] if said and status == 1 else "the renderer ended"
-        _log.warning("a job of kind %s failed: %s", job.kind, " ".join(said)[-600:])
+        if not job.stopped:
+            _log.warning("a job of kind %s failed: %s", job.kind, " ".join(said)[-600:])
         return words

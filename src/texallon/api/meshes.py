@@ -5,7 +5,7 @@ from flask_openapi3 import APIBlueprint, Tag
 
 from texallon.api.problems import ProblemBody
 from texallon.api.shapes import MeshItem
-from texallon.api.upload import keep_mesh, named_mesh
+from texallon.api.upload import keep_mesh, named_mesh, seen_as
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
@@ -16,12 +16,13 @@ def make_meshes(store: ShotStore, files: FileStore) -> APIBlueprint:
 
     @routes.post("", responses={"201": MeshItem, "413": ProblemBody, "422": ProblemBody}, operation_id="bring_in_mesh")
     def bring_in_mesh() -> Response:
-        """A form with `mesh` (OBJ, PLY, STL or GLB): gives what a document names it by, how far it reaches, and what became of everything in it."""
+        """A form with `mesh` (OBJ, PLY, STL or GLB; particles as PLY or CSV): gives what a document names it by, how far it reaches, and what became of everything in it."""
         label, geometry, facts = keep_mesh(store, files, *named_mesh())
         response = jsonify(
             {
                 "name": label,
                 "geometry": geometry,
+                "particles": seen_as(facts),
                 **{key: facts[key] for key in ("triangles", "points", "attributes", "has_uv", "low", "high", "report")},
             }
         )

@@ -167,6 +167,12 @@ class UploadResult(BaseModel):
     report: ImportReportBody
 
 
+class ParticlesSeen(BaseModel):
+    """How particles that were brought in are seen at first: the radius, in metres, of those that carry none."""
+
+    radius: float
+
+
 class MeshItem(BaseModel):
     """A mesh that was brought in: what it may be called, what a document names it by, and its lowest and highest corner in metres."""
 
@@ -178,6 +184,9 @@ class MeshItem(BaseModel):
     has_uv: bool
     low: list[float]
     high: list[float]
+    particles: ParticlesSeen | None = Field(
+        None, description="How they are seen, where the file holds points without faces."
+    )
     report: ImportReportBody
 
 
@@ -275,6 +284,7 @@ class AttributeInfo(BaseModel):
 
     name: str
     width: int
+    of: Literal["point", "particle"]
     low: float
     high: float
     mean: float

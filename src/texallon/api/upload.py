@@ -17,7 +17,7 @@ from texallon.core.render.camera.moves import fit_box
 from texallon.formats.import_mesh import SECONDS
 from texallon.formats.import_report import ImportReport, count
 from texallon.formats.look_into import UnusableFileError, look_into_file
-from texallon.formats.mesh_file import KINDS, LARGEST_FILE
+from texallon.formats.mesh_file import KINDS, LARGEST_FILE, not_of_ours
 from texallon.store.files import FileStore
 from texallon.store.kept_beside import shortened
 from texallon.store.shots import ShotStore
@@ -36,7 +36,7 @@ def make_upload(store: ShotStore, files: FileStore) -> APIBlueprint:
         operation_id="upload_mesh",
     )
     def upload_mesh(path: ShotPath) -> Response:
-        """A form with `mesh` (OBJ, PLY, STL or GLB) and `object` (the one it replaces): gives a new shot."""
+        """A form with `mesh` (OBJ, PLY, STL or GLB; particles as PLY or CSV) and `object` (the one it replaces): gives a new shot."""
         current = store.current(path.shot_id)
         name, kind = named_mesh()
         names = [item["name"] for item in current.document["objects"]]
@@ -68,7 +68,7 @@ def named_mesh() -> tuple[str, str]:
     name = shortened(Path(sent.filename).name, 200)
     kind = Path(name).suffix.lower().removeprefix(".")
     if kind not in KINDS:
-        raise MeshError(f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind or 'a file without an ending'}”")
+        raise MeshError(not_of_ours(kind))
     return name, kind
 
 
@@ -125,6 +125,7 @@ def with_mesh(
         if item["name"] == replaced:
             _tell_replaced(item, report)
             item.update(geometry=reference, position=position, rotation=[0, 0, 0], scale=scale, parts=[], follows=None)
+            item["particles"] = seen_as(facts)
         elif item["follows"] is not None and item["visible"]:
             item["visible"] = False
             report.add("changed", f"“{item['name']}” was made for “{replaced}” and is hidden")
@@ -139,6 +140,15 @@ def with_mesh(
     result["camera"] = camera.model_dump(mode="json")
     report.add("changed", "the camera looks at it")
     return result
+
+
+def seen_as(facts: dict[str, Any]) -> dict[str, Any] | None:
+    """How what a file holds is seen: as particles where it has no faces, as large as they lie apart where they carry no radius."""
+    if facts["triangles"]:
+        return None
+    across = np.maximum(np.array(facts["high"]) - np.array(facts["low"]), 1e-4)
+    apart = float((across.prod() / max(facts["points"], 1)) ** (1 / 3))
+    return {"radius": float(f"{max(apart / 4, 1e-4):.2g}")}
 
 
 def _tell_replaced(item: dict[str, Any], report: ImportReport) -> None:

@@ -1,6 +1,7 @@
 """What recipes and looks are made of, for the page to offer."""
 
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -15,6 +16,7 @@ from texallon.core.document import Blend, Object
 from texallon.core.document.channel_synonyms import SYNONYMS
 from texallon.core.document.channels import CHANNELS
 from texallon.core.document.names import nearest
+from texallon.core.geometry.copies import SHARE
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
 from texallon.core.render.film.display import VIEWS
@@ -65,6 +67,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         tables: dict[str, list[dict[str, object]]] = {}
         parts: dict[str, list[str]] = {}
         for item in store.current(path.shot_id).document["objects"]:
+            found |= dict.fromkeys(carried_by_copies(item), 1)
             if "file" not in item["geometry"]:
                 continue  # bodies carry none
             try:
@@ -74,11 +77,31 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
             parts[item["name"]] = list(mesh.part_names)
             found |= {name: values.shape[1] for name, values in mesh.attributes.items()}
             tables[item["name"]] = [
-                {"name": name, "width": values.shape[1], **_told(values)} for name, values in mesh.attributes.items()
+                {
+                    "name": name,
+                    "width": values.shape[1],
+                    "of": "point" if len(mesh.faces) else "particle",
+                    **_told(values),
+                }
+                for name, values in mesh.attributes.items()
             ]
         return jsonify({"attributes": found, "parts": parts, "tables": tables})
 
     return routes
+
+
+def carried_by_copies(item: dict[str, Any]) -> list[str]:
+    """Names of what an object's copies carry themselves, beside what they stand on.
+
+    Parameters
+    ----------
+    item : dict
+        An object, as plain JSON.
+    """
+    if not item.get("array"):
+        return []
+    even = [SHARE] if item["array"]["along"] in ("grid", "ring", "line") else []
+    return even + [each["name"] for each in item.get("copies", []) if each["does"] == "carry"]
 
 
 def _told(values: npt.NDArray[np.float32]) -> dict[str, object]:

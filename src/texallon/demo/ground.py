@@ -121,3 +121,28 @@ def pillar() -> Mesh:
     faces = grid_faces(len(heights), 241)
     uv = np.stack(np.broadcast_arrays(angle / (2 * np.pi), heights[:, None]), axis=2).reshape(-1, 2)
     return make_mesh(vertices, faces, closed_normals(vertices, faces), uv)
+
+
+def moulded_pillar() -> Mesh:
+    """A pillar 1.4 m high, its foot at the origin: deep flutes between two stacks of mouldings."""
+    angle = np.linspace(0, 2 * np.pi, 721)
+    heights = np.concatenate([np.linspace(0, 0.34, 170), np.linspace(0.345, 1.05, 150), np.linspace(1.055, 1.4, 170)])
+
+    def bulge(low: float, high: float, out: float) -> npt.NDArray[np.floating]:
+        return out * np.sqrt(np.clip(1 - ((heights - low) / (high - low) * 2 - 1) ** 2, 0, 1))
+
+    widths = np.full(len(heights), 0.155)
+    for above in (False, True):
+        for low, high, out in ((0.0, 0.09, 0.085), (0.10, 0.125, 0.035), (0.135, 0.20, 0.062), (0.215, 0.235, 0.022)):
+            ends = (1.4 - high, 1.4 - low) if above else (low, high)
+            widths = np.maximum(widths, 0.155 + bulge(*ends, out))
+    widths[(heights < 0.055) | (heights > 1.345)] = 0.235
+    shaft = np.clip(np.minimum(heights - 0.25, 1.15 - heights) / 0.05, 0, 1)[:, None]
+    flute = 0.03 * np.abs(np.sin(angle * 8))[None] ** 0.8
+    radius = widths[:, None] - shaft * flute
+    x, z = radius * np.cos(angle), -radius * np.sin(angle)
+    y = np.broadcast_to(heights[:, None], x.shape)
+    vertices = np.stack([x, y, z], axis=2).reshape(-1, 3).astype(np.float32)
+    faces = grid_faces(len(heights), 721)
+    uv = np.stack(np.broadcast_arrays(angle / (2 * np.pi), heights[:, None]), axis=2).reshape(-1, 2)
+    return make_mesh(vertices, faces, closed_normals(vertices, faces), uv)

@@ -1,6 +1,24 @@
 """The film's shared signals: written once, used by its looks in every shot."""
 
-from texallon.demo.document import Json, signal
+from texallon.demo.document import Json, Step, signal
+
+FALLEN = ((-0.55, 0.30, 24.0, 2.6), (0.62, -0.25, 21.0, 2.2), (0.10, 0.55, 29.0, 4.5))
+"""Where drops fell: x and z in metres, how close the waves follow each other, and how soon they die."""
+
+
+def ring(x: float, z: float, waves: float, dies: float) -> str:
+    """A ring about a place on the floor as a formula: how high, −1…1."""
+    away = f"sqrt((position.x - {x}) ** 2 + (position.z - {z}) ** 2)"
+    return f"cos({away} * {waves}) * exp(-{away} * {dies})"
+
+
+def trodden_by(feet: str) -> Step:
+    """Where feet have stood."""
+    return ("contact", {"to": {"object": feet}, "end": 0.04, "falloff": "smooth"})
+
+
+def _step(given: Step) -> Json:
+    return {"op": given[0], "params": given[1]}
 
 
 def shared_signals() -> list[Json]:
@@ -29,4 +47,12 @@ def shared_signals() -> list[Json]:
             ("height", {"origin": {"locator": "burn"}}),
             ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.06, "octaves": 6, "gain": 0.6, "low": -0.05, "high": 0.05, "seed": 110}}]}}),
         ),
+        signal("rings", ("formula", {"expression": " + ".join(ring(*each) for each in FALLEN)})),
+        signal("trodden", trodden_by("left feet"), ("maximum", {"by": {"steps": [_step(trodden_by("right feet"))]}})),
+        signal(
+            "mossy",
+            ("noise", {"size": 0.34, "octaves": 4, "gain": 0.5, "seed": 171}),
+            ("remap", {"from_start": 0.46, "from_end": 0.66, "ease": "smooth"}),
+        ),
+        signal("bare", ("signal", {"signal": "mossy"}), ("remap", {"from_start": 0.5, "from_end": 0.05})),
     ]  # fmt: skip

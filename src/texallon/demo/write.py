@@ -16,12 +16,22 @@ from texallon.demo.document import Demo, Json
 from texallon.demo.flagstones import flagstones
 from texallon.demo.flame import flame_shell, stove_iron
 from texallon.demo.flower import petals, stem
-from texallon.demo.ground import drain_floor, pebbles, pillar, pond_bed, pond_water, slate_hill, spilled_pebbles
+from texallon.demo.ground import (
+    drain_floor,
+    moulded_pillar,
+    pebbles,
+    pillar,
+    pond_bed,
+    pond_water,
+    slate_hill,
+    spilled_pebbles,
+)
 from texallon.demo.leaves import fallen_leaves
 from texallon.demo.night_sky import night_sky
 from texallon.demo.packet import flower_label, night_label, seed_packet
 from texallon.demo.pipe import brass_pipe
 from texallon.demo.pods import glass_pods, pod_stalks, spores
+from texallon.demo.rain import rain_drops
 from texallon.demo.shot_gh010 import gh010
 from texallon.demo.shot_gh020 import gh020
 from texallon.demo.shot_gh030 import gh030
@@ -35,8 +45,14 @@ from texallon.demo.shot_gh100 import gh100
 from texallon.demo.shot_gh110 import gh110
 from texallon.demo.shot_gh120 import gh120
 from texallon.demo.shot_gh130 import gh130
+from texallon.demo.shot_gh140 import gh140
+from texallon.demo.shot_gh150 import gh150
+from texallon.demo.shot_gh160 import gh160
+from texallon.demo.shot_gh170 import gh170
+from texallon.demo.spore_cloud import spore_cloud
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
+from texallon.formats.particles_csv import write_csv
 from texallon.formats.picture_file import write_png
 
 MESHES: dict[str, Callable[[], Mesh]] = {
@@ -54,6 +70,7 @@ MESHES: dict[str, Callable[[], Mesh]] = {
     "spilled-pebbles": spilled_pebbles,
     "pond-water": pond_water,
     "pillar": pillar,
+    "moulded-pillar": moulded_pillar,
     "flame-shell": flame_shell,
     "stove-iron": stove_iron,
     "spores": spores,
@@ -69,6 +86,8 @@ PICTURES: dict[str, Callable[[], npt.NDArray[np.uint8]]] = {
     "night-flower": night_label,
 }
 
+PARTICLES: dict[str, Callable[[], Mesh]] = {"spore-cloud": spore_cloud, "rain-drops": rain_drops}
+
 SHOTS: tuple[Callable[[Demo], Json], ...] = (
     gh010,
     gh020,
@@ -83,6 +102,10 @@ SHOTS: tuple[Callable[[Demo], Json], ...] = (
     gh110,
     gh120,
     gh130,
+    gh140,
+    gh150,
+    gh160,
+    gh170,
 )
 
 
@@ -93,9 +116,11 @@ def write_demo(folder: Path) -> list[Path]:
     for name, make in MESHES.items():
         write_glb(folder / "geometry" / f"{name}.glb", make())
     write_exr(folder / "light" / "night-sky.exr", night_sky())
+    for name, particles in PARTICLES.items():
+        write_csv(folder / "geometry" / f"{name}.csv", particles())
     for name, picture in PICTURES.items():
         write_png(folder / "pictures" / f"{name}.png", picture())
-    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".exr", ".png")]
+    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".csv", ".exr", ".png")]
     demo = Demo({str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files})
     written = []
     for make_shot in SHOTS:

@@ -1,4 +1,4 @@
-"""Meshes from OBJ, PLY, STL and GLB files: checked before they are believed, and limited in size and count.
+"""Meshes from OBJ, PLY, STL and GLB files, particles from PLY and CSV files: checked before they are believed, and limited in size and count.
 
 What a file says it is and what it holds must agree: the format is recognised by its first bytes, the ending only has to match.
 Vertex colours become the attribute `color` (scene-linear), texture coordinates `uv`, and further data per vertex attributes
@@ -11,19 +11,26 @@ import numpy as np
 import numpy.typing as npt
 import trimesh
 
-from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh, vertex_normals
+from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh, make_points, vertex_normals
 from texallon.formats.import_report import ImportReport, count
 from texallon.formats.mesh_glb import pieces_of_glb, read_tree, size_claimed
 from texallon.formats.mesh_obj import check_indices, pieces_of_obj
 from texallon.formats.mesh_piece import FilePiece, without_unused
 from texallon.formats.mesh_ply import counts_claimed, pieces_of_ply
 from texallon.formats.mesh_stl import is_stl, pieces_of_stl, stl_size
+from texallon.formats.particles_csv import is_csv, pieces_of_csv, rows_of_csv
 
 LARGEST_FILE = 256_000_000
 MOST_TRIANGLES = 1_000_000
 MOST_POINTS = 3_000_000
-KINDS = ("obj", "ply", "stl", "glb")
-READERS = {"obj": pieces_of_obj, "ply": pieces_of_ply, "stl": pieces_of_stl, "glb": pieces_of_glb}
+KINDS = ("obj", "ply", "stl", "glb", "csv")
+READERS = {
+    "obj": pieces_of_obj,
+    "ply": pieces_of_ply,
+    "stl": pieces_of_stl,
+    "glb": pieces_of_glb,
+    "csv": pieces_of_csv,
+}
 
 
 def read_mesh(path: Path) -> Mesh:
@@ -43,7 +50,7 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     ----------
     data : bytes
         The file, at most 256 MB.
-    kind : {"obj", "ply", "stl", "glb"}
+    kind : {"obj", "ply", "stl", "glb", "csv"}
         What its name says it is; must be what the bytes are.
     report : ImportReport, optional
         Gets a line for everything in the file.
@@ -51,20 +58,23 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     Returns
     -------
     Mesh
-        All pieces joined; each is a part.
+        All pieces joined; each is a part. Particles are a mesh without faces.
     """
     report = ImportReport() if report is None else report
     if kind not in KINDS:
-        raise MeshError(f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind or 'a file without an ending'}”")
+        raise MeshError(not_of_ours(kind))
     if len(data) > LARGEST_FILE:
         raise MeshError(f"the file has {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read")
     found = sniff(data)
     if found != kind:
-        known = f"it looks like {found.upper()}" if found else "its contents are none of OBJ, PLY, STL and GLB"
+        known = f"it looks like {found.upper()}" if found else "its contents are none of OBJ, PLY, STL, GLB and CSV"
         raise MeshError(f"this is not a {kind.upper()} file: {known}")
     _check_claims(data, kind)
     try:
-        pieces = [without_unused(piece, report) for piece in READERS[kind](data, report) if len(piece.faces)]
+        read = READERS[kind](data, report)
+        if kind in ("ply", "csv") and len(read) == 1 and not len(read[0].faces) and len(read[0].vertices):
+            return _particles(read[0], report)
+        pieces = [without_unused(piece, report) for piece in read if len(piece.faces)]
     except (MeshError, MemoryError):
         raise
     except Exception as error:  # the reader raises whatever its own parsing stumbles on
@@ -74,8 +84,15 @@ def parse_mesh(data: bytes, kind: str, report: ImportReport | None = None) -> Me
     return _join(pieces, kind, report)
 
 
+def not_of_ours(kind: str) -> str:
+    """What is said about a file that is neither mesh nor particles by its name."""
+    return (
+        f"a mesh comes as OBJ, PLY, STL or GLB, particles as PLY or CSV, not as “{kind or 'a file without an ending'}”"
+    )
+
+
 def sniff(data: bytes) -> str:
-    """`ply`, `glb`, `stl` or `obj` by the first bytes, or nothing."""
+    """`ply`, `glb`, `stl`, `csv` or `obj` by the first bytes, or nothing."""
     if data[:4] == b"glTF":
         return "glb"
     if data[:4] in (b"ply\n", b"ply\r"):
@@ -85,6 +102,8 @@ def sniff(data: bytes) -> str:
     head = data[:65536]
     if b"\0" in head:
         return ""
+    if is_csv(head):
+        return "csv"
     words = {line.split(None, 1)[0] for line in head.splitlines() if line.strip()}
     return "obj" if words and words & {b"v", b"f"} else ""
 
@@ -102,6 +121,8 @@ def _check_claims(data: bytes, kind: str) -> None:
         check_indices(data)
     elif kind == "stl":
         _check_count(stl_size(data, len(data)).triangles, "triangles")
+    elif kind == "csv":
+        _check_count(rows_of_csv(data), "points")
     else:
         size = size_claimed(read_tree(data))
         _check_count(size.triangles, "triangles")
@@ -131,6 +152,16 @@ def _join(pieces: list[FilePiece], kind: str, report: ImportReport) -> Mesh:
     )
     _tell_kept(mesh, report)
     return mesh
+
+
+def _particles(piece: FilePiece, report: ImportReport) -> Mesh:
+    _check_count(len(piece.vertices), "points")
+    made = make_points(piece.vertices, piece.attributes)
+    report.add("kept", f"{count(len(made.vertices), 'particle')}")
+    if "radius" not in made.attributes:
+        report.add("made", "one radius for all particles, as none of them carries its own")
+    _tell_attributes(made, report, "particle")
+    return made
 
 
 def _joined_attributes(pieces: list[FilePiece], report: ImportReport) -> dict[str, npt.NDArray[np.float32]]:
@@ -196,9 +227,13 @@ def _tell_kept(mesh: Mesh, report: ImportReport) -> None:
             "kept",
             f"{len(mesh.part_names)} parts: {', '.join(mesh.part_names[:8])}{'…' if len(mesh.part_names) > 8 else ''}",
         )
+    _tell_attributes(mesh, report, "point")
+
+
+def _tell_attributes(mesh: Mesh, report: ImportReport, of: str) -> None:
     for name, values in mesh.attributes.items():
         what = "a number" if values.shape[1] == 1 else f"{values.shape[1]} numbers"
-        report.add("kept", f"“{name}”: {what} per point, {values.min():.4g}…{values.max():.4g}")
+        report.add("kept", f"“{name}”: {what} per {of}, {values.min():.4g}…{values.max():.4g}")
 
 
 def write_glb(path: Path, mesh: Mesh) -> None:

@@ -1,5 +1,6 @@
 """One piece of a mesh file, between the reader of its format and the mesh that all pieces become."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -12,6 +13,8 @@ from texallon.formats.import_report import ImportReport, count
 Floats = npt.NDArray[np.float32]
 WIDEST = 4
 """Values that one attribute has per point, at most."""
+LAST = re.compile(r"^(?P<name>.+)[._\[](?P<axis>[xyzw]|[0-3])\]?$")
+AXES = {"x": 0, "y": 1, "z": 2, "w": 3, "0": 0, "1": 1, "2": 2, "3": 3}
 MOST_ATTRIBUTES = 64
 """Attributes that one piece of a file has, at most."""
 
@@ -95,3 +98,22 @@ def linear(colours: npt.NDArray[Any]) -> Floats:
         c = colours.astype(np.float32) / np.float32(np.iinfo(colours.dtype).max)
         return np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4).astype(np.float32)
     return colours.astype(np.float32)
+
+
+def grouped(names: list[str]) -> dict[str, list[str]]:
+    """Columns that are parts of one attribute by their names' ends (`.x`, `_y`, `[2]`), in order."""
+    groups: dict[str, dict[int, str]] = {}
+    for name in names:
+        found = LAST.match(name)
+        if found:
+            groups.setdefault(found["name"], {})[AXES[found["axis"]]] = name
+    made: dict[str, list[str]] = {}
+    for name in names:
+        found = LAST.match(name)
+        members = groups.get(found["name"], {}) if found else {}
+        # Only where no part is missing, and the name is not a column of its own.
+        if found and len(members) > 1 and sorted(members) == list(range(len(members))) and found["name"] not in names:
+            made.setdefault(found["name"], [members[at] for at in range(len(members))])
+        else:
+            made[name] = [name]
+    return made

@@ -9,9 +9,9 @@ import numpy.typing as npt
 from trimesh.exchange.ply import load_ply
 from trimesh.geometry import triangulate_quads
 
-from texallon.core.geometry.mesh import MeshError
+from texallon.core.geometry.mesh import MeshError, vertex_normals
 from texallon.formats.import_report import ImportReport, count
-from texallon.formats.mesh_piece import FilePiece, Floats, keep_attribute, keep_colours
+from texallon.formats.mesh_piece import FilePiece, Floats, grouped, keep_attribute, keep_colours
 from texallon.formats.mixed_lists import read_mixed, read_text
 
 Columns = Mapping[str, npt.NDArray[Any]]
@@ -30,13 +30,12 @@ def pieces_of_ply(data: bytes, report: ImportReport) -> list[FilePiece]:
         return []
     corners = next((faces[name] for name in CORNERS if name in faces), None)
     if corners is None or len(corners) == 0:
-        return []
+        vertices = np.stack([np.asarray(points[axis], np.float64) for axis in "xyz"], axis=1)
+        own = {name: values for name, values in points.items() if name not in ("nx", "ny", "nz")}
+        return [FilePiece("all", vertices, np.zeros((0, 3), np.int64), None, _carried(own, len(vertices), report))]
     for name, columns in elements.items():
         if name not in ("vertex", "face") and columns:
             report.add("dropped", f"“{name}”: only points and faces are read")
-    for name in faces:
-        if name not in (*CORNERS, CORNER_UV):
-            report.add("dropped", f"“{name}” of the faces: data of faces has no place yet")
     vertices = np.stack([np.asarray(points[axis], np.float64) for axis in "xyz"], axis=1)
     normals = _together(points, ("nx", "ny", "nz"))
     found = _carried(points, len(vertices), report)
@@ -46,8 +45,24 @@ def pieces_of_ply(data: bytes, report: ImportReport) -> list[FilePiece]:
         raise MeshError(
             f"a face names point {wrong}, which does not exist (there are {len(vertices):,}, counted from 0)"
         )
+    if not len(triangles):
+        return []  # it was to be a mesh
     piece = FilePiece("all", vertices, flat[triangles], normals, found)
-    return [_with_corner_uv(piece, faces, flat, triangles, report)]
+    sizes = np.full(len(corners), corners.shape[1]) if corners.dtype != object else np.array([len(c) for c in corners])
+    of_corners: dict[str, Floats] = {}
+    uv = _corner_uv(faces, len(flat), report)
+    if uv is not None:
+        of_corners["uv"] = uv
+    plain = [name for name in faces if name not in (*CORNERS, CORNER_UV)]
+    for name in plain:
+        if faces[name].ndim != 1 or faces[name].dtype == object:
+            report.add("dropped", f"“{name}” of the faces: a list for each of them")
+    numbers = [name for name in plain if faces[name].ndim == 1 and faces[name].dtype != object]
+    for name, members in grouped(numbers).items():
+        each = np.stack([faces[member] for member in members], axis=1)
+        keep_attribute(of_corners, name, np.repeat(each, sizes, axis=0), len(flat), report)
+        report.add("changed", f"“{name}” of the faces: kept at their corners, so that it ends where they do")
+    return [_with_corner_data(piece, of_corners, flat, triangles, report)]
 
 
 def counts_claimed(data: bytes) -> dict[str, int]:
@@ -126,26 +141,37 @@ def _triangles(corners: npt.NDArray[Any], report: ImportReport) -> tuple[npt.NDA
     return flat, triangles
 
 
-def _with_corner_uv(
+def _corner_uv(faces: Columns, count_of_corners: int, report: ImportReport) -> Floats | None:
+    """Texture coordinates that lie at the corners of faces, `(c, 2)`."""
+    held = faces.get(CORNER_UV)
+    if held is None:
+        return None
+    row = np.concatenate(list(held)) if held.dtype == object else held.ravel()
+    if len(row) != 2 * count_of_corners:
+        report.add(
+            "dropped",
+            f"texture coordinates of corners: {len(row):,} numbers for {count_of_corners:,} corners, not two for each",
+        )
+        return None
+    return np.asarray(row, np.float32).reshape(-1, 2)
+
+
+def _with_corner_data(
     piece: FilePiece,
-    faces: Columns,
+    of_corners: Mapping[str, Floats],
     flat: npt.NDArray[np.int64],
     triangles: npt.NDArray[np.int64],
     report: ImportReport,
 ) -> FilePiece:
-    """The piece with texture coordinates that lie at the corners of faces: a point with several becomes several points."""
-    held = faces.get(CORNER_UV)
-    if held is None:
+    """The piece with what lies at the corners of faces: a point with several values becomes several points."""
+    if not of_corners:
         return piece
-    row = np.concatenate(list(held)) if held.dtype == object else held.ravel()
-    if len(row) != 2 * len(flat):
-        report.add(
-            "dropped",
-            f"texture coordinates of corners: {len(row):,} numbers for {len(flat):,} corners, not two for each",
-        )
-        return piece
-    corner_uv = np.asarray(row, np.float32).reshape(-1, 2) + np.float32(0)  # −0 and 0 are one place
-    _, kind = np.unique(np.ascontiguousarray(corner_uv).view(np.uint64).ravel(), return_inverse=True)
+    kind = np.zeros(len(flat), np.int64)
+    for values in of_corners.values():
+        rows = np.ascontiguousarray(values + np.float32(0)).view(np.uint32)  # −0 and 0 are one place
+        for column in rows.T:
+            _, number = np.unique(column, return_inverse=True)
+            _, kind = np.unique(kind * (int(number.max()) + 1) + number, return_inverse=True)
     pair = flat * (int(kind.max()) + 1) + kind
     _, first, number = np.unique(pair, return_index=True, return_inverse=True)
     used = len(np.unique(flat))
@@ -153,14 +179,24 @@ def _with_corner_uv(
     if used < len(piece.vertices):
         report.add("dropped", f"{count(len(piece.vertices) - used, 'point')} that no face uses")
     if more:
-        report.add("made", f"{count(more, 'point')} more where texture coordinates meet in a seam")
+        seam = ["texture coordinates meet in a seam"] if "uv" in of_corners else []
+        change = ["what faces carry changes"] if set(of_corners) - {"uv"} else []
+        report.add("made", f"{count(more, 'point')} more where {' or '.join(seam + change)}")
     points = flat[first]
-    attributes = {name: values[points] for name, values in piece.attributes.items() if name != "uv"}
-    if "uv" in piece.attributes:
-        report.add("dropped", "texture coordinates of points: those of the corners are read")
-    keep_attribute(attributes, "uv", corner_uv[first], len(first), report)
-    normals = None if piece.normals is None else piece.normals[points]
-    return FilePiece(piece.name, piece.vertices[points], number[triangles], normals, attributes)
+    attributes = {name: values[points] for name, values in piece.attributes.items() if name not in of_corners}
+    for name in piece.attributes.keys() & of_corners.keys():
+        called = "texture coordinates" if name == "uv" else f"“{name}”"
+        report.add("dropped", f"{called} of points: those of the corners are read")
+    for name, values in of_corners.items():
+        keep_attribute(attributes, name, values[first], len(first), report)
+    normals = piece.normals
+    if normals is None and more and set(of_corners) != {"uv"}:
+        # Before it comes apart: what faces carry must not make their edges hard.
+        normals = vertex_normals(np.asarray(piece.vertices, np.float32), flat[triangles].astype(np.int32))
+        report.add("made", "normals, from the faces around each point")
+    return FilePiece(
+        piece.name, piece.vertices[points], number[triangles], None if normals is None else normals[points], attributes
+    )
 
 
 def _together(columns: Columns, names: tuple[str, ...]) -> npt.NDArray[Any] | None:
@@ -183,7 +219,10 @@ def _carried(points: Columns, number: int, report: ImportReport) -> dict[str, Fl
         if uv is not None and "uv" not in found:
             keep_attribute(found, "uv", uv, number, report)
             taken |= set(pair)
+    rest = [name for name in points if name not in taken and points[name].ndim == 1 and points[name].dtype != object]
     for name in points:
-        if name not in taken:
+        if name not in taken and name not in rest:
             keep_attribute(found, name, points[name], number, report)
+    for name, members in grouped(rest).items():
+        keep_attribute(found, name, np.stack([points[each] for each in members], axis=1), number, report)
     return found

@@ -18,7 +18,7 @@ def mesh_size(path: Path) -> MeshSize:
     Parameters
     ----------
     path : Path
-        An OBJ, PLY, STL or GLB file that has been read before.
+        An OBJ, PLY, STL, GLB or CSV file that has been read before.
     """
     kind = path.suffix.lower()
     with path.open("rb") as file:
@@ -31,6 +31,8 @@ def mesh_size(path: Path) -> MeshSize:
                 faces += piece.count(b"\nf ")
                 rest = piece[-2:]  # a line may begin between two pieces
             return MeshSize(points, faces)
+        if kind == ".csv":
+            return MeshSize(max(sum(piece.count(b"\n") for piece in iter(lambda: file.read(PIECE), b"")), 1), 0)
         head = file.read(LONGEST_HEADER)
         if kind == ".glb":
             length = 20 + int.from_bytes(head[12:16], "little")
@@ -40,6 +42,5 @@ def mesh_size(path: Path) -> MeshSize:
     if kind == ".ply":
         counts = counts_claimed(head)
         return MeshSize(counts.get("vertex", 0), counts.get("face", 0))
-    raise MeshError(
-        f"a mesh comes as OBJ, PLY, STL or GLB, not as “{kind.removeprefix('.') or 'a file without an ending'}”"
-    )
+    named = kind.removeprefix(".") or "a file without an ending"
+    raise MeshError(f"a mesh comes as OBJ, PLY, STL or GLB, particles as PLY or CSV, not as “{named}”")

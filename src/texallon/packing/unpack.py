@@ -119,7 +119,9 @@ def _largest(path: str) -> int:
         return mesh_file.LARGEST_FILE
     if kind in picture_file.KINDS:
         return picture_file.LARGEST_FILE
-    raise PackError(f"{path}: a pack holds meshes (OBJ, PLY, STL, GLB) and pictures (PNG, JPEG, TIFF, EXR, HDR) only")
+    raise PackError(
+        f"{path}: a pack holds meshes (OBJ, PLY, STL, GLB), particles (PLY, CSV) and pictures (PNG, JPEG, TIFF, EXR, HDR) only"
+    )
 
 
 def _check_end(source: IO[bytes]) -> None:

@@ -58,11 +58,11 @@ def find_own(shot: Shot, look: str, files: ShotFiles) -> Own | None:
         if item.visible and look in {item.look, *(part.look for part in item.parts)}:
             alone = shot.model_copy(update={"objects": [item], "lights": []})
             scene = FrameGraph(resolve(_with_names(shot, alone)), files).scene
-            own = [i for i, shown in enumerate(scene.shown) if shown.name == item.name]
             corners = np.concatenate(
                 [
-                    scene.meshes[i].vertices @ scene.geometry.matrix[i][:, :3].T + scene.geometry.matrix[i][:, 3]
-                    for i in own
+                    scene.distinct[each.mesh_number].vertices @ matrix[:, :3].T + matrix[:, 3]
+                    for each in scene.instances
+                    for matrix in each.matrices
                 ]
             )
             return Own(item.name, corners.min(axis=0).astype(np.float64), corners.max(axis=0).astype(np.float64))

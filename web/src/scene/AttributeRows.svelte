@@ -1,6 +1,7 @@
 <!-- What an object carries at its points: its kind, how far it reaches, and the names and ranges by which looks read it. -->
 <script lang="ts">
   import type { Shot } from '../api/client';
+  import Spread from './Spread.svelte';
   import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
   import { shown } from '../fields/numbers';
@@ -52,7 +53,8 @@
 
 {#each stored as each (each.name)}
   <div class="row">
-    <span title="carried at its points">{each.name}</span>
+    <span title="carried at its {each.of}s">{each.name}</span>
+    <Spread counts={each.counts} label="how values of {each.name} of {item.name} lie" />
     <span class="told">{KINDS[each.width]} · {shown(each.low, 3)} … {shown(each.high, 3)}</span>
     <button
       class="plain act"

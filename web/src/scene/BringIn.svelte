@@ -6,7 +6,7 @@
   import Choice from '../fields/Choice.svelte';
   import { lastImport } from '../state/importReport.svelte';
   import { notices } from '../state/notices.svelte';
-  import { addedMeshes, type Placing } from '../state/meshEdits';
+  import { addedMeshes, numbered, type Placing } from '../state/meshEdits';
   import { shot } from '../state/shot.svelte';
 
   type Props = { onopened: () => void };
@@ -16,6 +16,8 @@
   let target = $state(HERE);
   let placing = $state<Placing>('keep');
   let files = $state<File[]>([]);
+  let follow = $state(true);
+  const row = $derived(numbered(files.map((each) => each.name.replace(/\.\w+$/, ''))));
   let stage = $state('');
   let stopping: AbortController | null = null;
   const objects = $derived(shot.document?.objects ?? []);
@@ -51,7 +53,7 @@
     stage = 'building';
     const look = shot.document?.looks[0]?.name;
     if (!shot.document || !look || !made.length) return;
-    const { patch, notes } = addedMeshes(shot.document, made, placing, look);
+    const { patch, notes } = addedMeshes(shot.document, made, placing, look, follow && row !== null);
     await shot.commit(patch, `bring in ${made.map((each) => each.name).join(', ')}`);
     void shot.refreshAttributes();
     lastImport.showAll(made, notes);
@@ -89,7 +91,8 @@
 </script>
 
 <p class="quiet">
-  OBJ, PLY, STL or GLB, up to a million triangles each; a report says what of them was kept.
+  Meshes as OBJ, PLY, STL or GLB, up to a million triangles each, particles as PLY or CSV; a report says what
+  of them was kept.
 </p>
 <div class="row">
   <span>where to</span>
@@ -118,12 +121,26 @@
     />
   </div>
 {/if}
+{#if target === HERE && row}
+  <div class="row">
+    <span>{files.length} files that follow each other</span>
+    <Choice
+      value={follow ? 'one' : 'each'}
+      label="what files with numbers become"
+      options={[
+        { value: 'one', text: 'one object, a file for each frame' },
+        { value: 'each', text: 'an object each' },
+      ]}
+      onchange={(value) => (follow = value === 'one')}
+    />
+  </div>
+{/if}
 <div class="send">
   <FileUploaderButton
     size="small"
     kind="tertiary"
     labelText={files.length > 1 ? `${files.length} files` : (files[0]?.name ?? 'Choose files')}
-    accept={['.obj', '.ply', '.stl', '.glb']}
+    accept={['.obj', '.ply', '.stl', '.glb', '.csv']}
     multiple={target === HERE}
     disableLabelChanges
     bind:files

@@ -11,11 +11,13 @@
   import ArrayRows from './ArrayRows.svelte';
   import AttributeRows from './AttributeRows.svelte';
   import BodyRows from './BodyRows.svelte';
+  import FileRows from './FileRows.svelte';
   import FinenessRows from './FinenessRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
   import NamedRow from './NamedRow.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
   import ParentChoice from './ParentChoice.svelte';
+  import ParticleRows from './ParticleRows.svelte';
   import PartRows from './PartRows.svelte';
   import PlacementRows from './PlacementRows.svelte';
   import RemoveDialog from './RemoveDialog.svelte';
@@ -121,6 +123,8 @@
       />
       <PartRows {item} {index} />
       <BodyRows {item} {index} />
+      <FileRows {item} {index} />
+      <ParticleRows {item} {index} />
       <ArrayRows {item} {index} />
       <AttributeRows {item} {index} />
       <FinenessRows {item} {index} />

@@ -25,7 +25,7 @@
   const found = $derived(matching(shotList.inProject, text));
 
   onMount(() => {
-    void shotList.load(0);
+    void shotList.begin();
     find?.focus();
     return () => back?.focus?.();
   });

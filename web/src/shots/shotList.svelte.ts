@@ -19,14 +19,25 @@ class ShotListState {
   readonly binned = $derived(this.shots.filter((each) => each.binned !== null));
   readonly chosen = $derived(this.projects.find((each) => each.id === this.project) ?? null);
 
+  /** Look into the open shot's project: at what is known of it at once, then at everything anew. */
+  async begin(): Promise<void> {
+    const own = this.own ?? 0;
+    if (own !== this.project) this.shots = [];
+    this.project = own;
+    await this.load(own);
+  }
+
+  private get own(): number | undefined {
+    return this.projects.find((each) => each.name === shot.project)?.id;
+  }
+
   /** Look anew at everything, with the open shot's project unless another was chosen. */
   async load(project = this.project): Promise<void> {
     const { data } = await client.GET('/api/projects');
     if (!data) return notices.say('error', 'The server does not answer', 'The list is not there yet.');
     this.projects = data.projects;
-    const own = this.projects.find((each) => each.name === shot.project)?.id;
     const known = this.projects.some((each) => each.id === project);
-    await this.choose(known ? project : (own ?? this.projects[0]?.id ?? 0));
+    await this.choose(known ? project : (this.own ?? this.projects[0]?.id ?? 0));
   }
 
   async choose(project: number): Promise<void> {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Shot } from '../api/client';
-import { addedMeshes } from './meshEdits';
+import { addedMeshes, numbered } from './meshEdits';
 
 const document = { objects: [{ name: 'pot' }] } as unknown as Shot;
 const mesh = (name: string, low: number[], high: number[]) => ({
@@ -37,5 +37,28 @@ describe('adding meshes', () => {
       '900 m',
     );
     expect(addedMeshes(document, [mesh('a', [0, 0, 0], [0, 0, 0])], 'metre', 'l').notes).toEqual([]);
+  });
+  it('makes one object of files with numbers, the missing ones as the one before', () => {
+    const files = ['rain.0012', 'rain.0010', 'rain.0013'].map((name) => mesh(name, [0, 0, 0], [1, 1, 1]));
+    const made = addedMeshes(document, files, 'keep', 'l', true);
+    const [only, ...rest] = values(made) as unknown as {
+      name: string;
+      geometry: { file: string };
+      sequence: { first: number; files: { file: string }[] };
+    }[];
+    expect(rest).toEqual([]);
+    expect(only?.name).toBe('rain');
+    expect(only?.geometry.file).toBe('uploads/rain.0010.glb');
+    expect(only?.sequence.first).toBe(10);
+    expect(only?.sequence.files.map((each) => each.file.slice(8, 17))).toEqual([
+      'rain.0010',
+      'rain.0010',
+      'rain.0012',
+      'rain.0013',
+    ]);
+    expect(made.notes).toEqual(['1 frames between have no file and show the one before']);
+  });
+  it.each([[['a1', 'b2']], [['a', 'b']], [['a1']], [['a1', 'a01']]])('takes %j for no sequence', (names) => {
+    expect(numbered(names)).toBeNull();
   });
 });

@@ -157,3 +157,26 @@ test.each(SHAPES)('a %s is added under a name of its own, with measures to set',
   });
   expect(MEASURES[shape].length).toBeGreaterThan(1);
 });
+
+describe('copies along another object', () => {
+  const laid = {
+    ...document,
+    objects: [...document.objects, { ...object('d', 'moss'), array: { along: 'surface', object: 'floor' } }],
+  } as unknown as Shot;
+  test('go on along it under its new name', () => {
+    expect(renamed(laid, 'object', 2, 'ground')).toContainEqual({
+      op: 'replace',
+      path: '/objects/3/array/object',
+      value: 'ground',
+    });
+  });
+  test('become one where it is taken away, and that is said before', () => {
+    expect(usesOf(laid, 'object', 'floor').map((use) => use.where)).toEqual([
+      'copies of moss stand along it',
+    ]);
+    expect(removed(laid, 'object', 2)).toEqual([
+      { op: 'replace', path: '/objects/3/array', value: null },
+      { op: 'remove', path: '/objects/2' },
+    ]);
+  });
+});

@@ -28,7 +28,7 @@ const LINKS = [
 ] as const;
 
 /** Where something is measured from, or followed: the place in the document, and how it is used there. */
-export type Use = { path: Path; where: string; how: 'measured' | 'stands in' | 'followed' };
+export type Use = { path: Path; where: string; how: 'measured' | 'stands in' | 'followed' | 'laid along' };
 
 export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
   const found: Use[] = [];
@@ -56,6 +56,15 @@ export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
         found.push({ path: [list, at, member], where: `${item.name} ${said}`, how: 'followed' });
     });
   }
+  if (kind === 'object')
+    document.objects.forEach((item, at) => {
+      if (item.array && 'object' in item.array && item.array.object === name)
+        found.push({
+          path: ['objects', at, 'array', 'object'],
+          where: `copies of ${item.name} stand along it`,
+          how: 'laid along',
+        });
+    });
   return found;
 }
 
@@ -67,7 +76,7 @@ export function renamed(document: Shot, kind: Kind, index: number, name: string)
     ...usesOf(document, kind, old).map((use): Operation => ({
       op: 'replace',
       path: pointer(...use.path),
-      value: use.how === 'followed' ? name : { [kind]: name },
+      value: use.how === 'followed' || use.how === 'laid along' ? name : { [kind]: name },
     })),
   ];
 }
@@ -97,7 +106,9 @@ export function removed(document: Shot, kind: Kind, index: number): Operation[] 
     .map((use): Operation =>
       use.how === 'stands in'
         ? { op: 'remove', path: pointer(...use.path) }
-        : { op: 'replace', path: pointer(...use.path), value: use.how === 'followed' ? null : 'world' },
+        : use.how === 'laid along'
+          ? { op: 'replace', path: pointer(...use.path.slice(0, -1)), value: null }
+          : { op: 'replace', path: pointer(...use.path), value: use.how === 'followed' ? null : 'world' },
     );
   return [...mended, { op: 'remove', path: pointer(LISTS[kind], index) }];
 }

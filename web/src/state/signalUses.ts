@@ -23,6 +23,11 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       .filter((part) => part.picked && through.includes(part.picked.signal))
       .map((part) => `${item.name}: part ${part.name}`),
   );
+  const changes = document.objects.flatMap((item) =>
+    item.copies
+      .filter((change) => through.includes(change.signal))
+      .map((change) => `${item.name}: copies · ${change.does}`),
+  );
   const lie = document.looks.flatMap((look) =>
     look.layers.flatMap((layer) => [
       ...(uses(layer.where) ? [`${look.name}: ${layer.name} · where`] : []),
@@ -31,5 +36,5 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       ),
     ]),
   );
-  return [...lie, ...picks];
+  return [...lie, ...picks, ...changes];
 }

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from texallon.core.advice.look_around import Around, look_around
+from texallon.core.advice.look_at_bodies import Bodies, look_at_bodies
 from texallon.core.derived import checkpoint
 from texallon.core.document.carried_looks import seen_through
 from texallon.core.document.ids import by_id
@@ -91,6 +92,8 @@ class Facts:
     """By look, the shown objects that wear it themselves, and the attributes of each."""
     edges: Mapping[str, float]
     """By look, the length in its own space of the edges of the coarsest mesh that wears it, metres: their median."""
+    bodies: Bodies
+    """How bodies meet."""
 
     def effect(self, look: str, role: str, otherwise: float) -> float:
         """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value.
@@ -211,26 +214,28 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
         recipes.append(_facts(planners, planner.scopes[signal.name], points.batch(index), own))
     attributes: dict[str, set[str]] = {look.name: set() for look in shot.looks}
     by_object: dict[str, dict[str, frozenset[str]]] = {look.name: {} for look in shot.looks}
-    for item, mesh in zip(scene.shown, scene.meshes, strict=True):
+    for stands in scene.instances:
+        item, there = stands.item, scene.distinct[stands.mesh_number].attributes.keys() | stands.attributes.keys()
         for name in looks_of(item):
-            attributes[name] |= set(mesh.attributes)
-            by_object[name][item.name] = by_object[name].get(item.name, frozenset()) | set(mesh.attributes)
+            attributes[name] |= there
+            by_object[name][item.name] = by_object[name].get(item.name, frozenset()) | there
     for index, look in enumerate(shot.looks):
         for through in seen_through(shot.looks, index):
             attributes[look.name] |= attributes[shot.looks[through].name]
     around = look_around(shot, scene, points.view)
     carried = {name: frozenset(each) for name, each in attributes.items()}
     return Facts(
-        shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), by_object, _edges(shot, scene)
-    )
+        shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), by_object, _edges(shot, scene),
+        look_at_bodies(scene),
+    )  # fmt: skip
 
 
 def _edges(shot: Shot, scene: Scene) -> dict[str, float]:
     """The length of edges of each look's coarsest mesh, worn or carried; from some of its faces."""
     edges: dict[str, float] = {}
-    for item, mesh in zip(scene.shown, scene.meshes, strict=True):
-        for name in looks_of(item):
-            edges[name] = max(edges.get(name, 0.0), mesh.points_apart)
+    for each in scene.instances:
+        for name in looks_of(each.item):
+            edges[name] = max(edges.get(name, 0.0), scene.distinct[each.mesh_number].points_apart)
     for index, look in enumerate(shot.looks):
         through = [edges.get(shot.looks[each].name, 0.0) for each in seen_through(shot.looks, index)]
         edges[look.name] = max([edges.get(look.name, 0.0), *through])

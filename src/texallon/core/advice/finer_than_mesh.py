@@ -23,7 +23,7 @@ class FinerThanMesh(Rule):
         for step in recipe.steps:
             if isinstance(step.op, CurvatureSource):
                 member, reach = "radius", step.op.radius
-            elif isinstance(step.op, OcclusionSource):
+            elif isinstance(step.op, OcclusionSource) and step.op.against == "itself":
                 member, reach = "distance", step.op.distance
             else:
                 continue

@@ -116,7 +116,7 @@ def _surrounding(shot: Shot, scene: Scene, place: Array, begin: float) -> str | 
     numbers = np.unique(inside.instance)
     if len(numbers) != 1 or (facing <= 0).any():
         return None
-    item = scene.shown[int(numbers[0])]
+    item = scene.of_instance(int(numbers[0])).item
     looks = {look.name: look for look in shot.looks}
     return None if _lets_light_out(looks[item.look], carried_looks(shot.looks)) else item.name
 

@@ -1,14 +1,15 @@
-"""Copies of an object in rows or on a ring: one mesh, held once, that stands in many places."""
+"""Copies of an object: one mesh, held once, that stands in many places."""
 
 from typing import Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from texallon.core.document.base import Finite, Model, Vector
+from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 
-MOST_COPIES = 4096
+MOST_COPIES = 200_000
 
 Count = Annotated[int, Field(ge=1, le=MOST_COPIES)]
+Share = Annotated[Finite, Field(ge=0, le=1)]
 
 
 class GridArray(Model):
@@ -35,25 +36,92 @@ class RingArray(Model):
     turned: bool = Field(True, description="Whether each is turned with the ring.")
 
 
+class LineArray(Model):
+    """Copies along the middle of a tube, as far from each other as each from the next."""
+
+    along: Literal["line"]
+    object: Name = Field(description="An object that is a tube; it need not be shown.")
+    count: Count = 12
+    turned: bool = Field(True, description="Whether each is turned with the line, its z axis along it.")
+
+
+class SurfaceArray(Model):
+    """Copies scattered over a surface, none nearer to another than a distance; each stands with its y axis off the surface."""
+
+    along: Literal["surface"]
+    object: Name = Field(description="What they stand on; it need not be shown.")
+    apart: Positive = Field(0.2, description="From each to the next at least, metres.")
+    most: Count = Field(10_000, description="How many at most; of more, those that are laid last are left out.")
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
+    upright: Share = Field(0.0, description="0: off the surface; 1: upwards, however the surface leans.")
+    turn: Share = Field(1.0, description="How far each is turned about its own axis by chance: 1 is all the way round.")
+    tilt: Annotated[Finite, Field(ge=0, le=180)] = Field(
+        0.0, description="Degrees: how far each leans by chance at most."
+    )
+    sizes: tuple[Positive, Positive] = Field((1.0, 1.0), description="Factors between which the size lies by chance.")
+
+
+class ParticleArray(Model):
+    """A copy at each particle of another object."""
+
+    along: Literal["particles"]
+    object: Name = Field(description="An object that consists of particles; it need not be shown.")
+    sized: bool = Field(
+        True, description="Whether each is as large as its particle: a body of one metre across fills it."
+    )
+
+
 def _way(value: Any) -> str:
     return str(value.get("along") if isinstance(value, dict) else getattr(value, "along", None))
 
 
 Array = Annotated[
-    Annotated[GridArray, Tag("grid")] | Annotated[RingArray, Tag("ring")],
-    Discriminator(_way, custom_error_type="along", custom_error_message="along a grid, or a ring"),
+    Annotated[GridArray, Tag("grid")]
+    | Annotated[RingArray, Tag("ring")]
+    | Annotated[LineArray, Tag("line")]
+    | Annotated[SurfaceArray, Tag("surface")]
+    | Annotated[ParticleArray, Tag("particles")],
+    Discriminator(
+        _way,
+        custom_error_type="along",
+        custom_error_message="along a grid, a ring, the line of a tube, a surface, or particles",
+    ),
 ]
 """How copies are laid out."""
 
+AnyArray = GridArray | RingArray | LineArray | SurfaceArray | ParticleArray
 
-def copies_of(array: "GridArray | RingArray | None") -> int:
-    """How many there are, the object itself among them.
+OnOther = LineArray | SurfaceArray | ParticleArray
+"""Those that follow another object."""
+
+
+class CopyChange(Model):
+    """What a signal does to each copy by its value where the copy stands."""
+
+    signal: Name = Field(description="A shared signal; of a colour the luminance counts, but for an attribute.")
+    does: Literal["move", "resize", "turn", "keep", "carry"] = Field(
+        "move",
+        description="Move, resize or turn it; keep it, by chance as likely as the value; or be carried as an attribute.",
+    )
+    by: Vector = Field((0.0, 0.1, 0.0), description="How far it is moved at 1, metres along its own axes.")
+    amount: Finite = Field(
+        2.0, description="What its size is multiplied by at 1, or by how many degrees it is turned about its y axis."
+    )
+    name: Name = Field("tint", description="Of the attribute, as looks ask for it.")
+
+
+def copies_of(array: AnyArray | None) -> int:
+    """How many there are at most, the object itself among them.
 
     Parameters
     ----------
     array : Array, optional
         Of an object; of none it is alone.
     """
-    if array is None:
-        return 1
-    return array.count if isinstance(array, RingArray) else array.counts[0] * array.counts[1] * array.counts[2]
+    if isinstance(array, GridArray):
+        return array.counts[0] * array.counts[1] * array.counts[2]
+    if isinstance(array, (RingArray, LineArray)):
+        return array.count
+    if isinstance(array, SurfaceArray):
+        return array.most
+    return 1 if array is None else MOST_COPIES

@@ -1,16 +1,18 @@
 """An object: geometry placed in a shot, wearing a look; its parts may wear looks of their own."""
 
+from math import floor
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, Tag
 
-from texallon.core.document.array import Array
+from texallon.core.document.array import Array, CopyChange
 from texallon.core.document.attribute_edit import AttributeEdit
 from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.ids import Identified
 from texallon.core.document.object_group import Stretch
+from texallon.core.document.particles import Particles
 
 
 def _inside(path: str) -> str:
@@ -29,6 +31,32 @@ class FileRef(Model):
         description="A relative path, without `..`.",
     )
     sha256: str | None = Field(None, pattern=r"^[0-9a-f]{64}$")
+
+
+class Sequence(Model):
+    """Files that follow each other, one a frame."""
+
+    files: list[FileRef] = Field(min_length=1, max_length=10_000)
+    first: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] = Field(1, description="The frame of the first file.")
+    beyond: Literal["hold", "loop", "swing"] = Field(
+        "hold", description="Before and after: the first and the last, from the beginning again, or back and forth."
+    )
+
+    def at(self, frame: float) -> FileRef:
+        """The file of a frame; of what lies between two frames, that of the nearest.
+
+        Parameters
+        ----------
+        frame : float
+            Of the shot.
+        """
+        number, count = floor(frame + 0.5) - self.first, len(self.files)
+        if self.beyond == "hold" or count == 1:
+            return self.files[min(max(number, 0), count - 1)]
+        if self.beyond == "loop":
+            return self.files[number % count]
+        turn = number % (2 * count - 2)
+        return self.files[turn if turn < count else 2 * count - 2 - turn]
 
 
 class PickedFaces(Model):
@@ -60,6 +88,12 @@ class Object(Identified):
         "file", description="What its parts are: those that its file names, or its connected pieces."
     )
     parts: list[Part] = Field(default_factory=list, max_length=256)
+    uv: Literal["given", "unfolded"] = Field(
+        "given", description="Its texture coordinates: those that it comes with, or made by unfolding its surface."
+    )
+    sequence: Sequence | None = Field(
+        None, description="A file for each frame, in the place of its geometry; their counts may differ."
+    )
     attributes: list[AttributeEdit] = Field(
         default_factory=list, max_length=64, description="Stored attributes under other names, or read in other ways."
     )
@@ -68,6 +102,12 @@ class Object(Identified):
         None, description="Have looks move the surface; unless given, their displacement only tilts the normal."
     )
     array: Array | None = Field(None, description="Copies of it; its mesh is held once.")
+    copies: list[CopyChange] = Field(
+        default_factory=list, max_length=32, description="What signals do to the copies, one after the other."
+    )
+    particles: Particles | None = Field(
+        None, description="How particles are seen, where the file holds points without faces."
+    )
     follows: Name | None = Field(None, description="A locator whose placement this object's is added to.")
     belongs_to: Name | None = Field(
         None, description="An object group; its placement counts unless a locator is followed."

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.array_problems import array_problems
 from texallon.core.document.camera import Camera
 from texallon.core.document.carried_looks import carrying_problems
 from texallon.core.document.extent import check_extent
@@ -166,6 +167,9 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
             picked = None if part.picked is None else part.picked.signal
             yield from known(picked, signals, "signal", "objects", index, "parts", part_index, "picked", "signal")
+        for number, change in enumerate(item.copies):
+            yield from known(change.signal, signals, "signal", "objects", index, "copies", number, "signal")
+        yield from array_problems(item, index, shot.objects)
     yield from number_problems(shot.numbers, shot.signals, shot.looks)
     members = {name: getattr(shot, name) for name in PLACES}
     misused = list(number_use_problems(members, shot.numbers, shot.number_uses))

@@ -71,4 +71,11 @@ def resolve(shot: Shot, frame: float | None = None) -> ResolvedShot:
     if shot.numbers:
         members["signals"], members["looks"] = with_numbers(shot.numbers, shot.signals, shot.looks)
         members = with_number_uses(members, shot.numbers, shot.number_uses)
+    if any(item.sequence is not None for item in shot.objects):
+        members["objects"] = [
+            item
+            if item.sequence is None
+            else item.model_copy(update={"geometry": item.sequence.at(at), "sequence": None})
+            for item in members["objects"]
+        ]
     return ResolvedShot.model_construct(**members, time=Time(at, (at - first) / shot.frames.rate))

@@ -3,57 +3,19 @@
 from collections.abc import Sequence
 from functools import cache, cached_property
 from threading import Lock
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
-from llvmlite import ir
 from numba import cfunc, types
-from numba.extending import intrinsic
 from scipy.spatial import KDTree
 
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.embree import point_query
-from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.mesh import Mesh, MeshError
+from texallon.core.geometry.peek import FACE, QUERY, RADIUS, USER, address_at, float_at, put_float, word_at
 from texallon.core.geometry.rays import OPAQUE, Hits, MeshRays, Rays, find_nearest
 from texallon.core.kernel import Array, Float, allocating
-from texallon.core.ops.points import Matrix
-
-
-def _peek(word: ir.Type, numba_type: Any) -> Any:
-    """An intrinsic that reads a word from an address."""
-
-    @intrinsic
-    def peek(context: Any, address: Any) -> Any:
-        def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-            return builder.load(builder.inttoptr(arguments[0], word.as_pointer()))
-
-        return numba_type(types.int64), code
-
-    return peek
-
-
-_float_at: Any = _peek(ir.FloatType(), types.float32)
-_word_at: Any = _peek(ir.IntType(32), types.uint32)
-_address_at: Any = _peek(ir.IntType(64), types.int64)
-
-
-@intrinsic
-def _put_float(context: Any, address: Any, value: Any) -> Any:
-    def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        builder.store(arguments[1], builder.inttoptr(arguments[0], ir.FloatType().as_pointer()))
-        return target.get_dummy_value()
-
-    return types.void(types.int64, types.float32), code
-
-
-_put: Any = _put_float  # without its context, as kernels call it
-
-QUERY, USER, FACE = 0, 8, 16
-"""Bytes from the beginning of what the callback is given (RTCPointQueryFunctionArguments, Embree 4.4)."""
-
-RADIUS = 16
-"""Bytes from a query's beginning to its radius: x, y, z and time come before (RTCPointQuery)."""
 
 CONTEXT = 32
 """Bytes of a query, after which its context may stand (RTCPointQueryContext, on a multiple of 16)."""
@@ -70,18 +32,18 @@ def _nearer(given: int) -> bool:
 
     The nearest point of a triangle: C. Ericson, Real-Time Collision Detection, 2005, 5.1.5.
     """
-    query, user = _address_at(given + QUERY), _address_at(given + USER)
-    vertices, faces = _address_at(user), _address_at(user + 8)
-    face = faces + 12 * np.int64(_word_at(given + FACE))
+    query, user = address_at(given + QUERY), address_at(given + USER)
+    vertices, faces = address_at(user), address_at(user + 8)
+    face = faces + 12 * np.int64(word_at(given + FACE))
     a, b, c = (
-        vertices + 12 * np.int64(_word_at(face)),
-        vertices + 12 * np.int64(_word_at(face + 4)),
-        vertices + 12 * np.int64(_word_at(face + 8)),
+        vertices + 12 * np.int64(word_at(face)),
+        vertices + 12 * np.int64(word_at(face + 4)),
+        vertices + 12 * np.int64(word_at(face + 8)),
     )
-    px, py, pz = np.float64(_float_at(query)), np.float64(_float_at(query + 4)), np.float64(_float_at(query + 8))
-    ax, ay, az = _float_at(a) - px, _float_at(a + 4) - py, _float_at(a + 8) - pz
-    ux, uy, uz = _float_at(b) - px - ax, _float_at(b + 4) - py - ay, _float_at(b + 8) - pz - az
-    vx, vy, vz = _float_at(c) - px - ax, _float_at(c + 4) - py - ay, _float_at(c + 8) - pz - az
+    px, py, pz = np.float64(float_at(query)), np.float64(float_at(query + 4)), np.float64(float_at(query + 8))
+    ax, ay, az = float_at(a) - px, float_at(a + 4) - py, float_at(a + 8) - pz
+    ux, uy, uz = float_at(b) - px - ax, float_at(b + 4) - py - ay, float_at(b + 8) - pz - az
+    vx, vy, vz = float_at(c) - px - ax, float_at(c + 4) - py - ay, float_at(c + 8) - pz - az
     d1, d2 = -(ux * ax + uy * ay + uz * az), -(vx * ax + vy * ay + vz * az)
     uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
     d3, d4, d5, d6 = d1 - uu, d2 - uv, d1 - uv, d2 - vv
@@ -104,25 +66,25 @@ def _nearer(given: int) -> bool:
         s, t = (d5 * d2 - d1 * d6) / whole, (d1 * d4 - d3 * d2) / whole
     x, y, z = ax + s * ux + t * vx, ay + s * uy + t * vy, az + s * uz + t * vz
     apart = np.float32(np.sqrt(x * x + y * y + z * z))
-    if apart < _float_at(query + RADIUS):
-        _put(query + RADIUS, apart)
+    if apart < float_at(query + RADIUS):
+        put_float(query + RADIUS, apart)
         return True
     return False
 
 
 def _nearer_edge(given: int) -> bool:
     """As `_nearer`, of the sides of a triangle."""
-    query, user = _address_at(given + QUERY), _address_at(given + USER)
-    vertices, faces = _address_at(user), _address_at(user + 8)
-    face = faces + 12 * np.int64(_word_at(given + FACE))
-    px, py, pz = np.float64(_float_at(query)), np.float64(_float_at(query + 4)), np.float64(_float_at(query + 8))
-    least = np.float64(_float_at(query + RADIUS)) ** 2
+    query, user = address_at(given + QUERY), address_at(given + USER)
+    vertices, faces = address_at(user), address_at(user + 8)
+    face = faces + 12 * np.int64(word_at(given + FACE))
+    px, py, pz = np.float64(float_at(query)), np.float64(float_at(query + 4)), np.float64(float_at(query + 8))
+    least = np.float64(float_at(query + RADIUS)) ** 2
     found = False
     for side in range(3):
-        a = vertices + 12 * np.int64(_word_at(face + 4 * side))
-        b = vertices + 12 * np.int64(_word_at(face + 4 * ((side + 1) % 3)))
-        ax, ay, az = _float_at(a) - px, _float_at(a + 4) - py, _float_at(a + 8) - pz
-        ux, uy, uz = _float_at(b) - px - ax, _float_at(b + 4) - py - ay, _float_at(b + 8) - pz - az
+        a = vertices + 12 * np.int64(word_at(face + 4 * side))
+        b = vertices + 12 * np.int64(word_at(face + 4 * ((side + 1) % 3)))
+        ax, ay, az = float_at(a) - px, float_at(a + 4) - py, float_at(a + 8) - pz
+        ux, uy, uz = float_at(b) - px - ax, float_at(b + 4) - py - ay, float_at(b + 8) - pz - az
         along = -(ux * ax + uy * ay + uz * az) / max(ux * ux + uy * uy + uz * uz, 1e-300)
         along = min(max(along, 0.0), 1.0)
         x, y, z = ax + along * ux, ay + along * uy, az + along * uz
@@ -130,7 +92,7 @@ def _nearer_edge(given: int) -> bool:
         if apart < least:
             least, found = apart, True
     if found:
-        _put(query + RADIUS, np.float32(np.sqrt(least)))
+        put_float(query + RADIUS, np.float32(np.sqrt(least)))
     return found
 
 
@@ -139,7 +101,7 @@ _compiling = Lock()
 
 @cache
 def _compiled(edges: bool) -> Any:
-    return cfunc(types.boolean(types.int64), cache=True)(_nearer_edge if edges else _nearer)
+    return cfunc(types.boolean(types.int64), cache=True, error_model="numpy")(_nearer_edge if edges else _nearer)
 
 
 def callback(edges: bool = False) -> int:
@@ -195,20 +157,58 @@ MOST_CROSSINGS = 256
 """Of one ray: a surface that is crossed oftener is no body."""
 
 
-class PlacedSurface:
-    """A mesh where it stands, to measure from.
+MOST_MEASURED = 4_000_000
+"""Faces of one object and its copies that are measured from."""
+
+
+class Measurable(Protocol):
+    """What distances are measured from."""
+
+    @property
+    def nbytes(self) -> int:
+        """About what it takes in memory."""
+
+    def distance(self, position: Array, far: float, part: str = "surface") -> Array:
+        """How far points lie from it, at most `far`.
+
+        Parameters
+        ----------
+        position : Array
+            `(3, n)` in the world, metres.
+        far : float
+            Metres.
+        part : str
+            `surface`, `edges`, `points`, or `signed`: below 0, at least −`far`, inside of a closed surface.
+
+        Returns
+        -------
+        Array
+            `(n,)` metres.
+        """
+
+
+class PlacedSurface(Measurable):
+    """A mesh in every place where it stands, to measure from.
 
     Parameters
     ----------
     mesh : Mesh
         In its own space.
-    matrix : Matrix
-        `(3, 4)` into the world.
+    matrices : Array
+        `(k, 3, 4)` or `(3, 4)` into the world.
     """
 
-    def __init__(self, mesh: Mesh, matrix: Matrix) -> None:
-        placed = mesh.vertices.astype(np.float64) @ np.asarray(matrix, np.float64)[:, :3].T + matrix[:, 3]
-        self.rays = MeshRays(np.ascontiguousarray(placed, np.float32), mesh.faces)
+    def __init__(self, mesh: Mesh, matrices: Array) -> None:
+        rows = np.asarray(matrices, np.float64).reshape(-1, 3, 4)
+        if len(rows) * len(mesh.faces) > MOST_MEASURED:
+            raise MeshError(
+                f"{len(rows):,} copies of {len(mesh.faces):,} faces are too many to measure from; at most {MOST_MEASURED:,} faces are"
+            )
+        placed = mesh.vertices.astype(np.float64) @ rows[:, :, :3].transpose(0, 2, 1) + rows[:, None, :, 3]
+        faces = mesh.faces + (np.arange(len(rows)) * len(mesh.vertices))[:, None, None]
+        self.rays = MeshRays(
+            np.ascontiguousarray(placed.reshape(-1, 3), np.float32), faces.reshape(-1, 3).astype(np.int32)
+        )
 
     @property
     def nbytes(self) -> int:
@@ -277,7 +277,7 @@ class PlacedSurface:
         for _ in range(MOST_CROSSINGS):
             hits = Hits.empty(len(here))
             along = np.ascontiguousarray(np.broadcast_to(way[:, None], (3, len(here))))
-            find_nearest(self.rays.handle, Rays(np.ascontiguousarray(position[:, here]), along, near), OPAQUE, hits)
+            find_nearest(self.rays.table, Rays(np.ascontiguousarray(position[:, here]), along, near), OPAQUE, hits)
             met = hits.face >= 0
             if not met.any():
                 break
@@ -286,12 +286,12 @@ class PlacedSurface:
         return count
 
 
-def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float, part: str = "surface") -> Array:
+def nearest_of(surfaces: Sequence[Measurable], position: Array, most: float, part: str = "surface") -> Array:
     """How far points lie from the nearest of some surfaces, at most `most`.
 
     Parameters
     ----------
-    surfaces : sequence of PlacedSurface
+    surfaces : sequence of Measurable
         None at all are infinitely far.
     position : Array
         `(3, n)` in the world, metres.
@@ -312,14 +312,14 @@ def nearest_of(surfaces: Sequence[PlacedSurface], position: Array, most: float, 
 
 
 @derived("surface to measure from", cost=Cost.SLOW)
-def placed_surface(mesh: Mesh, matrix: Matrix) -> PlacedSurface:
-    """A mesh where it stands, to measure from.
+def placed_surface(mesh: Mesh, matrices: Array) -> PlacedSurface:
+    """A mesh in every place where it stands, to measure from.
 
     Parameters
     ----------
     mesh : Mesh
         In its own space.
-    matrix : Matrix
-        `(3, 4)` into the world.
+    matrices : Array
+        `(k, 3, 4)` into the world.
     """
-    return PlacedSurface(mesh, matrix)
+    return PlacedSurface(mesh, matrices)

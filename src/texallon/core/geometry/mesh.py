@@ -51,6 +51,8 @@ class Mesh(Geometry):
     @cached_property
     def points_apart(self) -> float:
         """The median length of edges in metres of its own space, from some of its faces."""
+        if not len(self.faces):
+            return 0.0
         some = self.faces[:: max(len(self.faces) // 4096, 1)]
         sides = self.vertices[some] - self.vertices[np.roll(some, 1, axis=1)]
         return float(np.median(np.linalg.norm(sides, axis=2)))
@@ -116,6 +118,33 @@ def make_mesh(
     )
 
 
+def make_points(vertices: npt.ArrayLike, attributes: Mapping[str, npt.ArrayLike] | None = None) -> Mesh:
+    """Checked points without faces: particles.
+
+    Parameters
+    ----------
+    vertices : Array
+        `(v, 3)` metres, in object space.
+    attributes : mapping, optional
+        By name, `(v,)` or `(v, 1…4)`.
+
+    Raises
+    ------
+    MeshError
+        For no points, or coordinates that are not finite.
+    """
+    with np.errstate(over="ignore"):
+        points = np.ascontiguousarray(vertices, np.float32)
+    if points.ndim != 2 or points.shape[1] != 3 or len(points) == 0:
+        raise MeshError("there are no points")
+    bad = np.flatnonzero(~np.isfinite(points).all(axis=1))
+    if len(bad):
+        raise MeshError(f"{len(bad)} of {len(points)} points are not finite numbers (the first is point {bad[0]})")
+    kept = {name: _per_vertex(name, values, len(points)) for name, values in (attributes or {}).items()}
+    up = np.tile(np.array([0, 1, 0], np.float32), (len(points), 1))
+    return Mesh(points, np.zeros((0, 3), np.int32), up, None, kept)
+
+
 def _per_vertex(name: str, values: npt.ArrayLike, count: int) -> Floats:
     array = np.asarray(values, np.float32)
     array = array.reshape(len(array), -1) if len(array) else array.reshape(0, 1)
@@ -125,7 +154,9 @@ def _per_vertex(name: str, values: npt.ArrayLike, count: int) -> Floats:
 
 
 def vertex_normals(vertices: Floats, faces: Ints) -> Floats:
-    """Unit normals `(v, 3)`: the mean of the faces around a vertex, weighted by their area; up where there is none.
+    """Unit normals `(v, 3)`: the mean of the faces around a vertex, weighted by their angle there; up where there is none.
+
+    So they hang on the surface, and not on how it is cut into triangles.
 
     Parameters
     ----------
@@ -138,11 +169,22 @@ def vertex_normals(vertices: Floats, faces: Ints) -> Floats:
     -------
     Array
         `(v, 3)`.
+
+    References
+    ----------
+    G. Thürmer, C. A. Wüthrich, "Computing Vertex Normals from Polygonal Facets", Journal of Graphics Tools 3 (1998).
     """
-    a, b, c = (vertices[faces[:, corner]] for corner in range(3))
-    across = np.cross(b - a, c - a).astype(np.float64)
+    corners = vertices[faces].astype(np.float64)
+    sides = np.roll(corners, -1, axis=1) - corners
+    sides /= np.maximum(np.linalg.norm(sides, axis=2, keepdims=True), 1e-300)
+    across = np.cross(sides[:, 0], sides[:, 1])
+    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
+    angle = np.arccos(np.clip(-(sides * np.roll(sides, 1, axis=1)).sum(axis=2), -1, 1))
     total = np.stack(
-        [np.bincount(faces.ravel(), np.repeat(across[:, axis], 3), minlength=len(vertices)) for axis in range(3)],
+        [
+            np.bincount(faces.ravel(), (angle * across[:, axis, None]).ravel(), minlength=len(vertices))
+            for axis in range(3)
+        ],
         axis=1,
     )
     length = np.linalg.norm(total, axis=1, keepdims=True)

@@ -6,8 +6,8 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.geometry.closest import PlacedSurface, nearest_of
-from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.closest import Measurable, nearest_of
+from texallon.core.geometry.mesh import Mesh, MeshError
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
 from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
@@ -46,7 +46,7 @@ class MeshPoints(PointContext):
         name: str,
         domain: Domain,
         bakes: Mapping[str, Array] | None = None,
-        surfaces: Mapping[str, Sequence[PlacedSurface]] | None = None,
+        surfaces: Mapping[str, Sequence[Measurable]] | None = None,
         detail: float = 1.0,
     ) -> None:
         self._detail = np.float32(detail)
@@ -113,7 +113,7 @@ class MeshPoints(PointContext):
         return np.zeros((2, self.count), np.float32) if self._mesh.uv is None else self._at(self._mesh.uv)
 
     def uv_per_metre(self) -> Array:
-        if self._mesh.uv is None:
+        if self._mesh.uv is None or not len(self._mesh.faces):
             return np.zeros(self.count, np.float32)
         a, b, c = (self._mesh.uv[self._mesh.faces[:, k]].astype(np.float64) for k in range(3))
         mapped = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
@@ -140,6 +140,12 @@ class MeshPoints(PointContext):
 
     def distance_to(self, name: str, most: float, part: str) -> Array:
         return nearest_of(self._surfaces.get(name, ()), self.position, most, part)
+
+    def shut_in(self, far: float, directions: Array, way: str) -> Array:
+        raise MeshError(
+            f"“{self._name or 'an object'}” is made from how far everything about it shuts it in, which is known only when everything is made: "
+            "let the occlusion be against the object itself"
+        )
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._at(self._bakes[kind.asked])

@@ -49,15 +49,12 @@ class MeshRays:
         geometry = embree.new_geometry(_device(), embree.GEOMETRY_TRIANGLE)
         _share(geometry, embree.BUFFER_VERTEX, embree.FORMAT_FLOAT3, self._vertices, len(self.vertices))
         _share(geometry, embree.BUFFER_INDEX, embree.FORMAT_UINT3, self._faces, len(self.faces))
-        embree.set_geometry_mask(geometry, 0xFFFFFFFF)
-        embree.commit_geometry(geometry)
-        self.handle = embree.new_scene(_device())
-        embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
-        embree.set_scene_build_quality(self.handle, embree.QUALITY_MEDIUM)
-        embree.attach_geometry(self.handle, geometry, 0)
-        embree.release_geometry(geometry)
-        embree.commit_scene(self.handle)
-        _raise_errors()
+        self.handle = _own_scene(geometry)
+
+    @property
+    def table(self) -> "RayScene":
+        """For kernels that look at it alone, in its own space: what they meet is of no instance."""
+        return RayScene(self.handle, np.zeros(1, np.int32), np.zeros(1, np.int32))
 
     @property
     def addresses(self) -> tuple[int, int]:
@@ -84,28 +81,134 @@ def _raise_errors() -> None:
         raise RuntimeError(f"the ray-tracing library reported error {code}")
 
 
-class SceneRays:
-    """Instances of meshes, each with its matrix `(3, 4)` into the world and its mask (`OPAQUE` or `CLEAR`)."""
+@dataclass
+class SphereRays:
+    """The search structure of many spheres, in their object's space: found as they are, without faces.
 
-    def __init__(self, instances: Sequence[tuple[MeshRays, npt.NDArray[np.float32], int]]) -> None:
-        self._kept = [mesh for mesh, _, _ in instances]
-        self.nbytes = 512 * len(instances)
-        """About what its own tree takes in memory."""
+    Attributes
+    ----------
+    centres : Array
+        `(k, 3)` metres.
+    radii : Array
+        `(k,)` metres.
+    """
+
+    centres: Floats
+    radii: Floats
+    handle: int = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._spheres = np.ascontiguousarray(np.column_stack([self.centres, self.radii]), np.float32)
+        geometry = embree.new_geometry(_device(), embree.GEOMETRY_SPHERE)
+        embree.set_shared_buffer(
+            geometry,
+            embree.BUFFER_VERTEX,
+            0,
+            embree.FORMAT_FLOAT4,
+            self._spheres.ctypes.data,
+            0,
+            16,
+            len(self._spheres),
+        )
+        self.handle = _own_scene(geometry)
+
+    @property
+    def address(self) -> int:
+        """Of its centres and radii in memory, for as long as it lives."""
+        return int(self._spheres.ctypes.data)
+
+    @property
+    def count(self) -> int:
+        """How many spheres there are."""
+        return len(self._spheres)
+
+    @property
+    def nbytes(self) -> int:
+        """About what it takes in memory: its array, and the library's tree (49 bytes for a sphere, as a prototype found)."""
+        return int(self._spheres.nbytes + 49 * len(self._spheres))
+
+    def __del__(self) -> None:
+        if getattr(self, "handle", None):
+            embree.release_scene(self.handle)
+
+
+def _own_scene(geometry: int) -> int:
+    """A scene of one geometry, which it takes over."""
+    embree.set_geometry_mask(geometry, 0xFFFFFFFF)
+    embree.commit_geometry(geometry)
+    handle: int = embree.new_scene(_device())
+    embree.set_scene_flags(handle, embree.SCENE_FLAG_ROBUST)
+    embree.set_scene_build_quality(handle, embree.QUALITY_MEDIUM)
+    embree.attach_geometry(handle, geometry, 0)
+    embree.release_geometry(geometry)
+    embree.commit_scene(handle)
+    _raise_errors()
+    return handle
+
+
+ALONE, COPY, SPHERE = 0, 1, 2
+"""What stands behind a geometry of a scene: one instance, copies of one mesh, or spheres."""
+
+
+class RayScene(NamedTuple):
+    """A scene for kernels: the library's `handle`, and for each of its geometries the number of its `first` instance and its `kind`."""
+
+    handle: int
+    first: Integers
+    kind: Integers
+
+
+class Placed(NamedTuple):
+    """A structure where it stands: `matrices (k, 3, 4)` into the world, or one `(3, 4)`; and which rays meet it.
+
+    Of spheres there is one matrix; each of them is an instance of its own.
+    """
+
+    structure: MeshRays | SphereRays
+    matrices: npt.NDArray[np.float32]
+    mask: int
+
+
+class SceneRays:
+    """Instances, numbered through: those of each `Placed` in turn."""
+
+    def __init__(self, placed: Sequence[Placed | tuple[MeshRays | SphereRays, npt.NDArray[np.float32], int]]) -> None:
+        self._kept: list[object] = []
+        first, kind, number = [], [], 0
         self.handle: int = embree.new_scene(_device())
         embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
-        for number, (mesh, matrix, mask) in enumerate(instances):
-            instance = embree.new_geometry(_device(), embree.GEOMETRY_INSTANCE)
-            embree.set_instanced_scene(instance, mesh.handle)
-            row_major = np.ascontiguousarray(matrix, np.float32)
-            embree.set_geometry_transform(
-                instance, 0, embree.FORMAT_FLOAT3X4_ROW_MAJOR, row_major.ctypes.data_as(ctypes.c_void_p)
+        for at, (structure, matrices, mask) in enumerate(placed):
+            rows = np.ascontiguousarray(matrices, np.float32).reshape(-1, 3, 4)
+            several = len(rows) > 1
+            geometry = embree.new_geometry(
+                _device(), embree.GEOMETRY_INSTANCE_ARRAY if several else embree.GEOMETRY_INSTANCE
             )
-            embree.set_geometry_mask(instance, mask)
-            embree.commit_geometry(instance)
-            embree.attach_geometry(self.handle, instance, number)
-            embree.release_geometry(instance)
+            embree.set_instanced_scene(geometry, structure.handle)
+            if several:
+                embree.set_shared_buffer(
+                    geometry, embree.BUFFER_TRANSFORM, 0, embree.FORMAT_FLOAT3X4_ROW_MAJOR, rows.ctypes.data, 0, 48, len(rows)
+                )  # fmt: skip
+            else:
+                embree.set_geometry_transform(
+                    geometry, 0, embree.FORMAT_FLOAT3X4_ROW_MAJOR, rows.ctypes.data_as(ctypes.c_void_p)
+                )
+            embree.set_geometry_mask(geometry, mask)
+            embree.commit_geometry(geometry)
+            embree.attach_geometry(self.handle, geometry, at)
+            embree.release_geometry(geometry)
+            first.append(number)
+            kind.append(SPHERE if isinstance(structure, SphereRays) else COPY if several else ALONE)
+            number += structure.count if isinstance(structure, SphereRays) else len(rows)
+            self._kept.append((structure, rows))
         embree.commit_scene(self.handle)
         _raise_errors()
+        self.instances = number
+        """How many there are."""
+        self.nbytes = sum(512 if single == ALONE else 0 for single in kind) + 170 * number
+        """About what its own tree takes in memory."""
+        numbers = np.array(first or [0], np.int32), np.array(kind or [ALONE], np.int32)
+        self.table = RayScene(self.handle, *numbers)
+        """For kernels."""
 
     def __del__(self) -> None:
         if getattr(self, "handle", None):
@@ -127,7 +230,7 @@ class SceneRays:
         """
         _check_rays(origin, direction, near)
         hits = Hits.empty(origin.shape[1])
-        find_nearest(self.handle, Rays(origin, direction, near), mask, hits)
+        find_nearest(self.table, Rays(origin, direction, near), mask, hits)
         return hits
 
     def blocked(self, origin: Array, direction: Array, near: Array, far: Array, mask: int = OPAQUE) -> Integers:
@@ -249,14 +352,60 @@ def aim(
     bits[18], bits[19], bits[20] = NO_HIT, NO_HIT, NO_HIT
 
 
+@inlined
+def keep_hit(scene: RayScene, ray: Array, bits: npt.NDArray[np.uint32], hits: Hits, i: Int) -> None:
+    """Write down what the library found for a ray.
+
+    A sphere is kept as the octahedron within it: the face that the hit lies behind, seen from the middle, and the place on that; whoever
+    looks positions up brings them out to the sphere again.
+
+    Parameters
+    ----------
+    scene : RayScene
+        What the ray may have met.
+    ray : Array
+        `(24,)` the library's record.
+    bits : Array
+        The same as whole numbers.
+    hits : Hits
+        Filled at one place.
+    i : int
+        Number of the ray.
+    """
+    if bits[18] == NO_HIT:
+        hits.distance[i] = np.float32(np.inf)
+        hits.barycentric[0, i] = np.float32(0)
+        hits.barycentric[1, i] = np.float32(0)
+        hits.instance[i] = -1
+        hits.face[i] = -1
+    else:
+        hits.distance[i] = ray[8]
+        hits.barycentric[0, i] = ray[15]
+        hits.barycentric[1, i] = ray[16]
+        hits.instance[i] = -1
+        hits.face[i] = bits[17]
+        if bits[19] != NO_HIT:
+            geometry = np.int64(bits[19])
+            hits.instance[i] = scene.first[geometry]
+            if scene.kind[geometry] == COPY:
+                hits.instance[i] += np.int32(bits[20])
+            elif scene.kind[geometry] == SPHERE:
+                hits.instance[i] += np.int32(bits[17])
+                x, y, z = ray[12], ray[13], ray[14]
+                size = abs(x) + abs(y) + abs(z)
+                hits.barycentric[0, i] = abs(y) / size
+                hits.barycentric[1, i] = abs(z) / size
+                hits.face[i] = (1 if x < 0 else 0) + (2 if y < 0 else 0) + (4 if z < 0 else 0)
+
+
 @allocating
-def find_nearest(scene: int, rays: Rays, mask: int, hits: Hits) -> None:
+def find_nearest(scene: RayScene, rays: Rays, mask: int, hits: Hits) -> None:
     """The nearest hit of each ray (see `SceneRays.nearest`).
 
     Parameters
     ----------
-    scene : int
-        Handle of the acceleration structure.
+    scene : RayScene
+        What the rays may meet.
     rays : Rays
         n.
     mask : int
@@ -265,31 +414,19 @@ def find_nearest(scene: int, rays: Rays, mask: int, hits: Hits) -> None:
         n, filled: infinitely far and of instance −1 where nothing was hit.
     """
     origin, direction, near = rays.origin, rays.direction, rays.near
-    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
     store = np.empty(48, np.float32)  # two 96-byte records' worth: room to start on a multiple of 64 bytes
     address = store.ctypes.data
     first = ((-address) % 64) // 4
     ray = store[first : first + 24]
     bits = ray.view(np.uint32)
     at = ray.ctypes.data
-    for i in range(distance.shape[0]):
+    for i in range(hits.distance.shape[0]):
         aim(
             ray, bits, i, mask, origin[0, i], origin[1, i], origin[2, i], direction[0, i], direction[1, i],
             direction[2, i], near[i], np.float32(np.inf),
         )  # fmt: skip
-        intersect_one(scene, at, 0)
-        if bits[18] == NO_HIT:
-            distance[i] = np.float32(np.inf)
-            barycentric[0, i] = np.float32(0)
-            barycentric[1, i] = np.float32(0)
-            instance[i] = -1
-            face[i] = -1
-        else:
-            distance[i] = ray[8]
-            barycentric[0, i] = ray[15]
-            barycentric[1, i] = ray[16]
-            instance[i] = bits[19]
-            face[i] = bits[17]
+        intersect_one(scene.handle, at, 0)
+        keep_hit(scene, ray, bits, hits, i)
 
 
 @allocating

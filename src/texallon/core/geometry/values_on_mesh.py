@@ -9,7 +9,7 @@ import numpy as np
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document.object import FileRef
-from texallon.core.geometry.closest import PlacedSurface
+from texallon.core.geometry.closest import Measurable
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain, MeshPoints
 from texallon.core.kernel import Array
@@ -39,7 +39,7 @@ def values_on_mesh(
     mesh: Mesh,
     place: MeshPlace,
     bakes: tuple[tuple[str, Array], ...],
-    surfaces: tuple[tuple[str, tuple[PlacedSurface, ...]], ...],
+    surfaces: tuple[tuple[str, tuple[Measurable, ...]], ...],
     pictures: Callable[[FileRef, bool], Pyramid],
 ) -> Array:
     """An output of a plan at each vertex or face, `(width, n)`.

@@ -130,6 +130,19 @@ class PointContext(Protocol):
             `surface`, `edges`, `points`, or `signed` for the surface of a closed body with what is inside below 0.
         """
 
+    def shut_in(self, far: float, directions: Array, way: str) -> Array:
+        """`(n,)` the share of a fan of rays that meets anything shown within some metres.
+
+        Parameters
+        ----------
+        far : float
+            Metres.
+        directions : Array
+            `(3, k)` unit vectors about z.
+        way : str
+            What the fan lies about: `outwards` or `inwards` of the surface, or `upwards` in the world.
+        """
+
     def baked(self, kind: "BakedPointData") -> Array:
         """`(width, n)` what a kind has baked for the meshes, interpolated.
 

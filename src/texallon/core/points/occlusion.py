@@ -11,7 +11,10 @@ from texallon.core.points.welded import Floats, welded
 RAYS = 192
 """In a fan."""
 
-WAYS = ("outwards", "inwards")
+UP = np.array([0.0, 1.0, 0.0])
+"""The object's own."""
+
+WAYS = ("outwards", "inwards", "upwards")
 
 
 def fan(spread: float, count: int = RAYS) -> Array:
@@ -55,10 +58,12 @@ class Occlusion(BakedPointData):
 
     def bake(self, mesh: VertexGeometry) -> Array:
         distance, spread, way = self.given.split(",")
-        far, directions, sign = float(distance), fan(float(spread)), 1 if way == "outwards" else -1
+        far, directions, sign = float(distance), fan(float(spread)), -1 if way == "inwards" else 1
 
         def shut(places: Floats, normals: Floats) -> Array:
-            at, axes = (np.ascontiguousarray(each.T, np.float32) for each in (places, sign * normals))
+            # Upwards: what falls comes from there, however the surface leans; from below a body it has to come through it.
+            about = np.broadcast_to(UP, normals.shape) if way == "upwards" else sign * normals
+            at, axes = (np.ascontiguousarray(each.T, np.float32) for each in (places, about))
             return mesh.blocked_share(at, axes, directions, far)
 
         # Along an inner edge the mean of the normals leads away from both sides. A sheet whose sides lie in one place has none: each its own.

@@ -9,7 +9,6 @@ Each method gives a derived value or puts some together; nothing is computed bef
        └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
 """
 
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import cached_property
@@ -17,55 +16,49 @@ from functools import cached_property
 import numpy as np
 
 from texallon.core.derived import Cost, Derived, DerivedStore, Given, checkpoint, content_key, derived
-from texallon.core.document.array import GridArray, RingArray
 from texallon.core.document.base import Vector
 from texallon.core.document.carried_looks import CarriedLooks, touched_channels
 from texallon.core.document.channels import DISPLACING, SHADED
-from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.object import Object
 from texallon.core.document.problem import Problem
 from texallon.core.document.resolved import ResolvedShot
-from texallon.core.geometry.array_places import array_places
-from texallon.core.geometry.closest import PlacedSurface, placed_surface
-from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain
-from texallon.core.geometry.picked_parts import picked_parts
-from texallon.core.geometry.rays import CLEAR, OPAQUE, MeshRays
-from texallon.core.geometry.subdivide import subdivided
-from texallon.core.geometry.values_on_mesh import MeshPlace, values_on_mesh
+from texallon.core.geometry.rays import CLEAR, OPAQUE
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
-from texallon.core.points import BakedPointData, find_point_data_kind
+from texallon.core.points import find_point_data_kind
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
 from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
 from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights, shining_faces
-from texallon.core.render.plans import (
-    Aim,
-    Placement,
-    PlanReads,
-    ScopeOfPlans,
-    look_plan,
-    plan_reads,
-    recipe_problems,
-    signal_plan,
-    signal_reads,
+from texallon.core.render.scene.acceleration import (
+    acceleration_structure,
+    lamp_structure,
+    search_structure,
+    sphere_structure,
 )
-from texallon.core.render.scene.acceleration import acceleration_structure, lamp_structure, search_structure
 from texallon.core.render.scene.lamp_shapes import lamp_shapes
-from texallon.core.render.scene.mesh_arrays import bake_mesh, join_meshes
-from texallon.core.render.scene.scene import UNSEEN, Instance, Scene, assemble_scene, looks_of
+from texallon.core.render.scene.mesh_arrays import join_meshes
+from texallon.core.render.scene.scene import (
+    UNSEEN,
+    MeshInstances,
+    Scene,
+    assemble_scene,
+    instance_numbers,
+    looks_of,
+)
 from texallon.core.render.scene.traits import LookTraits, look_traits
 from texallon.core.render.scene_data import HeldSceneData, StoredSceneData
+from texallon.core.render.shapes import OfMeasurable, Shapes, Stand, measured_from
+from texallon.core.render.shot_plans import ShotPlans
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
 from texallon.core.render.surface.materials import Materials, Relief
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
-from texallon.core.signal.placement import Matrix4, Places
 from texallon.core.signal.plan import Plan
 
 
@@ -134,119 +127,58 @@ class FrameGraph:
         return tuple(group.name for group in self.shot.light_groups)
 
     @cached_property
-    def _standing(self) -> tuple[tuple[Instance, ...], tuple[Derived[Mesh], ...]]:
-        """The instances of the shown objects, and the distinct meshes; their geometry is read."""
+    def _standing(self) -> tuple[tuple[MeshInstances, ...], tuple[Derived[Mesh], ...], tuple[Stand, ...]]:
+        """The instances of the shown objects, the distinct meshes, and where each stands; their geometry is read."""
         check = checkpoint()
         clear = {each.name for each in self.traits if each.clear}
         meshes: dict[str, Derived[Mesh]] = {}
         numbers: dict[str, int] = {}
-        instances = []
+        instances, stands = [], []
         for item in self.shown:
             check()
-            placed = self._places.object(item.name)
-            source = self.shaped(item, placed.astype(np.float32)[:3])
             mask, item_key = CLEAR if looks_of(item) & clear else OPAQUE, content_key(item)
-            for number, (of_piece, matrix) in enumerate(self._placed_pieces(source, placed, item.array)):
-                meshes.setdefault(of_piece.content_key, of_piece)
-                at = numbers.setdefault(of_piece.content_key, len(numbers))
-                instances.append(Instance(item, at, matrix, mask, number, item_key))
-        return tuple(instances), tuple(meshes.values())
+            for each in self.shapes.stands_of(item):
+                if not len(each.matrices):
+                    continue
+                at = numbers.setdefault(each.mesh.content_key, len(numbers))
+                meshes.setdefault(each.mesh.content_key, each.mesh)
+                is_round = each.spheres is not None
+                names = self.store.value(instance_numbers.of(item.name, each.numbers))
+                given = (each.matrices, mask, each.numbers, names, each.attributes)
+                instances.append(MeshInstances(item, at, *given, is_round, item_key))
+                stands.append(each)
+        return tuple(instances), tuple(meshes.values()), tuple(stands)
 
     @cached_property
     def scene_value(self) -> Derived[Scene]:
         """The scene, not yet put together; the geometry of its objects is read."""
-        instances, distinct = self._standing
+        instances, distinct, stands = self._standing
         lamps = lamp_shapes(lit_lights(self.shot.lights))
-        of_mesh = [search_structure.of(mesh) for mesh in distinct]
-        structures: list[Derived[MeshRays]] = [of_mesh[each.mesh_number] for each in instances]
-        structures += [lamp_structure.of(lamp) for lamp in lamps]
-        matrices = [each.matrix for each in instances] + [np.eye(4, dtype=np.float32)[:3]] * len(lamps)
-        masks = [each.mask for each in instances]
-        masks += [OPAQUE if lamp.visible else UNSEEN for lamp in lamps]
-        rays = acceleration_structure.of(
-            tuple(structures), np.array(matrices, np.float32).reshape(-1, 3, 4), tuple(masks)
+        of_objects = tuple(
+            search_structure.of(each.mesh) if each.spheres is None else sphere_structure.of(each.spheres)
+            for each in stands
         )
-        data = StoredSceneData(self.files, self.store, distinct, instances)
+        here = np.eye(4, dtype=np.float32)[None, :3]
+        matrices = (*[each.matrices if each.spheres is None else each.space for each in stands], *[here] * len(lamps))
+        masks = (*[each.mask for each in instances], *[OPAQUE if lamp.visible else UNSEEN for lamp in lamps])
+        structures = (*of_objects, *[lamp_structure.of(lamp) for lamp in lamps])
+        rays = acceleration_structure.of(structures, matrices, masks)
+        surfaces: dict[str, tuple[OfMeasurable, ...]] = {}
+        for each, stand in zip(instances, stands, strict=True):
+            surfaces[each.item.name] = (*surfaces.get(each.item.name, ()), measured_from(stand))
+        data = StoredSceneData(self.files, self.store, distinct, surfaces)
         return assemble_scene.of(
             instances, distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
         )  # fmt: skip
 
-    def shaped(self, item: Object, matrix: Matrix) -> Derived[Mesh]:
-        """An object's mesh as it is seen: divided, with the parts that signals pick, displaced.
-
-        Parameters
-        ----------
-        item : Object
-            Of the shot.
-        matrix : Matrix
-            `(3, 4)` into the world.
-        """
-        made, finer = self.files.object_value(item), item.subdivision
-        if finer is not None:
-            levels = self._levels(finer, made, matrix)
-            made = subdivided.of(made, finer.scheme, levels, finer.crease) if levels else made
-        made = self.with_picked_parts(item, made, matrix)
-        return made if item.displacement is None else self._displaced(item, item.displacement, made, matrix)
-
-    def _levels(self, wanted: Subdivision, mesh: Derived[Mesh], matrix: Matrix) -> int:
-        """How often faces are divided: no more than makes edges as short as is wanted in the picture, seen from where the camera stands."""
-        if wanted.edge_pixels is None:
-            return wanted.levels
-        eye = np.linalg.inv(np.vstack([matrix, [0, 0, 0, 1]]).astype(np.float64)) @ [*self.shot.camera.position, 1.0]
-        found = self.store.value(mesh)
-        low, high = found.bounds
-        away = float(np.linalg.norm(eye[:3] - np.clip(eye[:3], low, high)))
-        # Of a picture of the shot's own size, whatever the stage's is; both lengths are in the object's own space.
-        pixel = away * self.view(*self.shot.resolution).pixel_angle
-        if pixel <= 0 or found.points_apart <= 0:  # the eye stands in it, or its faces have no size to go by
-            return wanted.levels
-        return min(max(int(np.ceil(np.log2(found.points_apart / (pixel * wanted.edge_pixels)))), 0), wanted.levels)
-
-    def _displaced(self, item: Object, bounds: Displacement, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
-        names = self.store.value(mesh).part_names
-        worn = {part.name: part.look for part in item.parts}
-        heights, moves = [], False
-        for number, look in enumerate(self.shot.looks):
-            wearing = tuple(at for at, name in enumerate(names) if worn.get(name, item.look) == look.name)
-            moving = DISPLACING & touched_channels(look, self.carried_looks)
-            if not wearing:
-                continue
-            if not moving:
-                heights.append(look_heights.of(wearing, None, None))
-                continue
-            moves, plan = True, self.plan(number, moving)
-            along, freely = (
-                self._plan_on_mesh(plan, item, mesh, matrix, "vertex", name, FINEST) if name in moving else None
-                for name in ("displacement", "displacement_vector")
-            )
-            heights.append(look_heights.of(wearing, along, freely))
-        if not moves:
-            return mesh
-        held = Bounds(bounds.zero, bounds.most, bounds.outwards_only)
-        crease = 180.0 if item.subdivision is None else item.subdivision.crease
-        return displaced.of(mesh, tuple(heights), matrix[:, :3], held, crease)
-
-    def with_picked_parts(self, item: Object, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
-        """An object's mesh with the parts that signals pick.
-
-        Parameters
-        ----------
-        item : Object
-            Of the shot.
-        mesh : Derived of Mesh
-            With the parts that its file or its pieces give.
-        matrix : Matrix
-            `(3, 4)` into the world.
-        """
-        picking = [(part.name, part.picked) for part in item.parts if part.picked is not None]
-        if not picking:
-            return mesh
-        values = tuple(self.on_mesh(picked.signal, item, mesh, matrix, "face") for _, picked in picking)
-        return picked_parts.of(mesh, tuple(n for n, _ in picking), values, tuple(p.above for _, p in picking))
+    @cached_property
+    def shapes(self) -> Shapes:
+        """What the shot's objects consist of, and where that stands."""
+        return Shapes(self.shot, self.files, self.store, self.plans)
 
     def on_mesh(self, signal: str, item: Object, mesh: Derived[Mesh], matrix: Matrix, domain: Domain) -> Derived[Array]:
-        """A shared signal's values `(width, n)` at the vertices or faces of an object's mesh.
+        """As `Shapes.on_mesh`.
 
         Parameters
         ----------
@@ -261,59 +193,7 @@ class FrameGraph:
         domain : str
             `vertex` or `face`.
         """
-        reads = self.store.value(signal_reads.of(self._names, signal))
-        plan = self.store.value(signal_plan.of(self._scope_of(reads), signal))
-        return self._plan_on_mesh(plan, item, mesh, matrix, domain, "value")
-
-    def _plan_on_mesh(
-        self,
-        plan: Plan,
-        item: Object,
-        mesh: Derived[Mesh],
-        matrix: Matrix,
-        domain: Domain,
-        output: str,
-        detail: float = 1.0,
-    ) -> Derived[Array]:
-        # Where an object stands counts only for what reads that: else it may be moved, and others like it share what was found.
-        needed = plan.required_data
-        kinds = [kind for each in needed if (kind := find_point_data_kind(each)) is not None]
-        if not needed & {"position", "normal", "view"} and not any(kind.of_others for kind in kinds):
-            matrix = np.concatenate([matrix[:, :3], np.zeros((3, 1), np.float32)], axis=1)
-        name = item.name if needed & {"object_id", "part_id", "instance_id"} else ""
-        baked = [kind for name in sorted(plan.required_data) if (kind := _baked(name)) is not None]
-        bakes = tuple((kind.asked, bake_mesh.of(kind.asked, kind.version, mesh)) for kind in baked)
-        others = sorted({each.split(",", 2)[2] for each in plan.required_data if each.startswith("distance:")})
-        surfaces = tuple((each, self._surface_of(each)) for each in others)
-        # The plan names each picture with its digest.
-        given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
-        return values_on_mesh.of(
-            given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, pictures
-        )
-
-    def _surface_of(self, name: str) -> tuple[Derived[PlacedSurface], ...]:
-        """A shown object to measure from, before parts are picked: those change nothing of its shape."""
-        return tuple(
-            placed_surface.of(piece, matrix)
-            for item in self.shown
-            if item.name == name
-            for piece, matrix in self._placed_pieces(
-                self.files.object_value(item), self._places.object(name), item.array
-            )
-        )
-
-    def _placed_pieces(
-        self, source: Derived[Mesh], placed: Matrix4, array: GridArray | RingArray | None
-    ) -> Iterator[tuple[Derived[Mesh], Matrix]]:
-        """The distinct meshes that an object and its copies are made of, each with its `(3, 4)` matrix into the world."""
-        geometry = self.store.value(source)
-        pieces = [
-            (source if each.mesh is geometry else _given_mesh(each.mesh), each.matrix) for each in geometry.pieces()
-        ]
-        for copy in array_places(array):
-            for of_piece, own in pieces:
-                matrix = placed @ copy if own is None else placed @ copy @ own
-                yield of_piece, matrix.astype(np.float32)[:3]
+        return self.shapes.on_mesh(signal, item, mesh, matrix, domain)
 
     @cached_property
     def scene(self) -> Scene:
@@ -328,53 +208,16 @@ class FrameGraph:
         return self.shot.carried_looks
 
     @cached_property
-    def scope(self) -> ScopeOfPlans:
-        """What plans depend on beside their look."""
-        placements = tuple(
-            Placement(item.name, item.follows, item.belongs_to, item.position, item.rotation, item.scale, item.stretch)
-            for item in self.shot.objects
-        )
-        shot = self.shot
-        aim = Aim(shot.camera.position, shot.camera.target)
-        return ScopeOfPlans(
-            tuple(shot.signals),
-            tuple(shot.locators),
-            placements,
-            tuple(shot.object_groups),
-            self.carried_looks,
-            aim,
-            shot.time,
-        )
-
-    @cached_property
-    def _names(self) -> Given[ScopeOfPlans]:
-        names = self.scope.of_names()
-        return Given(names, content_key(names))
-
-    @cached_property
-    def _places(self) -> Places:
-        return Places(self.shot)
-
-    def _scope_of(self, reads: PlanReads) -> Given[ScopeOfPlans]:
-        """The scope, keyed by what of it a plan reads."""
-        places = {key: self._place(key) for key in reads.spaces}
-        key = content_key((self._names, places, self.shot.time if reads.time else None))
-        return Given(self.scope, key)
-
-    def _place(self, key: str) -> object:
-        kind, _, name = key.partition(":")
-        if kind == "locator":
-            return self._places.locator(name) if any(each.name == name for each in self.shot.locators) else None
-        if kind == "object":
-            return self._places.object(name) if any(each.name == name for each in self.shot.objects) else None
-        return self.scope.camera
+    def plans(self) -> ShotPlans:
+        """The plans of its looks and signals."""
+        return ShotPlans(self.shot, self.store)
 
     def problems(self) -> tuple[Problem, ...]:
         """What is wrong with the shot's recipes; empty where all can be planned."""
-        return self.store.value(recipe_problems.of(self._names, tuple(self.shot.looks)))
+        return self.plans.problems()
 
     def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
-        """The plan of a look by its position; for all channels that any layer touches, unless some are given.
+        """As `ShotPlans.of_look`.
 
         Parameters
         ----------
@@ -388,9 +231,7 @@ class FrameGraph:
         DocumentError
             Where a recipe can't be planned.
         """
-        look = self.shot.looks[number]
-        reads = self.store.value(plan_reads.of(self._names, look, number, channels))
-        return self.store.value(look_plan.of(self._scope_of(reads), look, number, channels))
+        return self.plans.of_look(number, channels)
 
     def _rows(self, plan: Plan | None) -> LookRows:
         return self.store.value(split_uniform.of(plan))
@@ -445,7 +286,7 @@ class FrameGraph:
     @cached_property
     def mesh_lights_value(self) -> Derived[MeshLights]:
         """The surfaces that shine. Each instance is looked at by itself, so that what moves beside it changes nothing."""
-        instances, meshes = self._standing
+        instances, meshes, _ = self._standing
         emission, scene = self.emission, self.scene
         bright = {look.name for look, plan in zip(self.shot.looks, emission.plans, strict=True) if plan is not None}
         read = {name for plan in emission.plans if plan is not None for name in plan.required_data}
@@ -456,7 +297,8 @@ class FrameGraph:
         for number in lit:
             key = content_key((instances[number], meshes[instances[number].mesh_number], about))
             shining.append(shining_faces.of(Given(scene, key), number, emission))
-        return make_mesh_lights.of(tuple(shining), tuple(lit), scene.objects)
+        starts = tuple(int(scene.starts[number]) for number in lit)
+        return make_mesh_lights.of(tuple(shining), starts, scene.objects)
 
     @cached_property
     def backdrop_value(self) -> Derived[Array] | None:
@@ -532,20 +374,6 @@ class FrameGraph:
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
         return GBuffer(self.scene, sight, self.store, self.pool)
-
-
-def _baked(name: str) -> BakedPointData | None:
-    kind = find_point_data_kind(name)
-    return kind if isinstance(kind, BakedPointData) else None
-
-
-@derived("mesh of a geometry", cost=Cost.INSTANT)
-def _mesh_itself(mesh: Mesh) -> Mesh:
-    return mesh
-
-
-def _given_mesh(mesh: Mesh) -> Derived[Mesh]:
-    return _mesh_itself.of(mesh)
 
 
 def make_scene(shot: ResolvedShot, files: Files) -> Scene:

@@ -3,10 +3,10 @@
 The bytes for each were measured (`python -m bench.needs`), and are rounded up.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from texallon.core.document.array import copies_of
+from texallon.core.document.array import MOST_COPIES, ParticleArray, copies_of
 from texallon.core.document.displacement import Subdivision
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.bodies.sizes import body_size
@@ -16,6 +16,12 @@ from texallon.core.render.files import Files
 
 PER_TRIANGLE, PER_POINT, PER_OBJECT, PER_PIXEL = 110, 80, 10_000, 100
 """Bytes: a triangle with its share of the search structure, a point with normal, UV and an attribute, an object, a pixel of the film."""
+
+PER_COPY = 700
+"""Bytes for each copy of an object, and for each particle: its rows of the tables and of the tree, summed and rounded up, not measured."""
+
+PER_SKIN = 150_000_000
+"""Bytes for a skin around particles of a million faces; how large it gets is known only when it is made (estimated, not measured)."""
 
 PER_PIXEL_OF_PASSES = 200
 """Bytes more where all passes are written."""
@@ -69,7 +75,7 @@ class Needs:
     """Counts of what takes memory, and the bytes that they come to.
 
     `meshes` distinct files with `triangles` and `points` in all, `largest` the triangles of the largest; `objects` shown; `pixels`;
-    `passes` whether all passes are written; `divided` the objects whose faces are divided.
+    `passes` whether all passes are written; `copies` and particles beside the objects; `skins` around particles; `divided` the objects whose faces are divided.
     """
 
     meshes: int
@@ -80,6 +86,8 @@ class Needs:
     pixels: int
     passes: bool = False
     divided: tuple["Divided", ...] = ()
+    copies: int = 0
+    skins: int = 0
 
     @property
     def geometry_bytes(self) -> int:
@@ -91,7 +99,7 @@ class Needs:
     @property
     def object_bytes(self) -> int:
         """For objects, wherever their meshes come from."""
-        return PER_OBJECT * self.objects
+        return PER_OBJECT * self.objects + PER_COPY * self.copies + PER_SKIN * self.skins
 
     @property
     def pixel_bytes(self) -> int:
@@ -128,10 +136,13 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
     distinct: dict[str, MeshSize] = {}
     divided: list[Divided] = []
     largest = 0
-    objects = 0
+    objects = copies = skins = 0
+    shown = list(shown)
     for item in shown:
-        objects += copies_of(item.array)
+        objects += 1
         made = item.geometry
+        copies += _copies(files, shown, item) * max(_particles(files, item), 1) - 1
+        skins += item.particles is not None and item.particles.skin is not None
         key = files.key(made) if isinstance(made, FileRef) else made.model_dump_json()
         if key not in distinct:
             distinct[key] = files.mesh_size(made) if isinstance(made, FileRef) else body_size(made)
@@ -152,7 +163,24 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
         width * height,
         passes,
         tuple(divided),
+        copies,
+        skins,
     )
+
+
+def _copies(files: Files, shown: Sequence[Object], item: Object) -> int:
+    if not isinstance(item.array, ParticleArray):
+        return copies_of(item.array)
+    of_what = next((each for each in shown if each.name == item.array.object), None)
+    return MOST_COPIES if of_what is None else max(_particles(files, of_what), 1)
+
+
+def _particles(files: Files, item: Object) -> int:
+    """How many particles are seen one by one; none of an object that has faces, or a skin."""
+    if not isinstance(item.geometry, FileRef) or (item.particles is not None and item.particles.skin is not None):
+        return 0
+    size = files.mesh_size(item.geometry)
+    return 0 if size.triangles else size.points
 
 
 def divided_size(size: MeshSize, subdivision: Subdivision) -> MeshSize:
@@ -183,7 +211,10 @@ def check_needs(needs: Needs, limit: int) -> None:
         return
     parts = [
         (needs.geometry_bytes, f"{needs.meshes:,} meshes of {needs.triangles:,} triangles together"),
-        (needs.object_bytes, f"{needs.objects:,} objects"),
+        (
+            needs.object_bytes,
+            f"{needs.objects:,} objects with {needs.copies:,} copies" if needs.copies else f"{needs.objects:,} objects",
+        ),
         (needs.pixel_bytes, f"{needs.pixels:,} pixels"),
     ]
     each = ", ".join(f"{size / 1e9:.1f} GB for {what}" for size, what in parts)

@@ -6,11 +6,10 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.document.resolved import ResolvedShot
-from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import SceneRays
 from texallon.core.render.files import Files
 from texallon.core.render.graph import make_scene
-from texallon.core.signal.placement import Places
+from texallon.core.render.scene.scene import Scene
 
 Floats = npt.NDArray[np.float64]
 
@@ -55,17 +54,16 @@ def find_rest(shot: ResolvedShot, names: frozenset[str], files: Files, at: Float
     others = [item for item in shot.objects if item.name not in names]
     own = [item for item in shot.objects if item.name in names]
     below = make_scene(shot.model_copy(update={"objects": others, "lights": []}), files)
-    if not below.shown:
+    if not below.instances:
         return None
-    places = Places(shot)
     if at is not None:
         point = np.asarray(at, np.float64).reshape(3, 1)
         (gap,) = _look(below.rays, point, -1.0)
         return Rest(float(gap), _normal(below.rays, point[:, 0])) if np.isfinite(gap) else None
     moving = make_scene(shot.model_copy(update={"objects": own, "lights": []}), files)
-    if not moving.shown:
+    if not moving.instances:
         return None
-    mine = _points(places, [(item.name, mesh) for item, mesh in zip(moving.shown, moving.meshes, strict=True)])
+    mine = _points(moving)
     sunk = _sunk(mine, moving.rays, below.rays)
     if sunk.max(initial=0.0) > 0:
         deepest = int(np.argmax(sunk))
@@ -73,7 +71,7 @@ def find_rest(shot: ResolvedShot, names: frozenset[str], files: Files, at: Float
         return Rest(-float(sunk[deepest]), _normal(below.rays, place))
     gaps = _look(below.rays, mine, -1.0)
     found = [(float(gaps.min()), mine[:, int(np.argmin(gaps))])]
-    theirs = _points(places, [(item.name, mesh) for item, mesh in zip(below.shown, below.meshes, strict=True)])
+    theirs = _points(below)
     low, high = mine.min(axis=1), mine.max(axis=1)
     under = (theirs[0] >= low[0]) & (theirs[0] <= high[0]) & (theirs[2] >= low[2]) & (theirs[2] <= high[2])
     theirs = theirs[:, under & (theirs[1] < high[1])]
@@ -115,11 +113,14 @@ def _normal(rays: SceneRays, place: Floats) -> tuple[float, float, float]:
     return float(normal[0]), float(normal[1]), float(normal[2])
 
 
-def _points(places: Places, things: list[tuple[str, Mesh]]) -> Floats:
-    """Vertices `(3, n)` in the world."""
+def _points(scene: Scene) -> Floats:
+    """Vertices `(3, n)` of everything that stands in a scene, in the world; of many, evenly chosen ones."""
     made = []
-    for name, mesh in things:
-        vertices = mesh.vertices[:: max(len(mesh.vertices) // MOST_POINTS, 1)].astype(np.float64)
-        matrix = places.object(name)
-        made.append(matrix[:3, :3] @ vertices.T + matrix[:3, 3:])
+    for each in scene.instances:
+        mesh = scene.distinct[each.mesh_number]
+        step = max(len(mesh.vertices) * len(each) // MOST_POINTS, 1)
+        vertices = mesh.vertices[:: min(step, max(len(mesh.vertices) // 8, 1))].astype(np.float64)
+        matrices = each.matrices[:: max(len(vertices) * len(each) // MOST_POINTS, 1)].astype(np.float64)
+        placed = vertices @ matrices[:, :, :3].transpose(0, 2, 1) + matrices[:, None, :, 3]
+        made.append(placed.reshape(-1, 3).T)
     return np.concatenate(made, axis=1)

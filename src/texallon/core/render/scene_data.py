@@ -1,17 +1,18 @@
 """What recipes may read of a scene beside its points, found in the store of derived values when it is asked for."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from texallon.core.derived import Derived, DerivedStore, content_key
 from texallon.core.document.object import FileRef
-from texallon.core.geometry.closest import PlacedSurface, placed_surface
+from texallon.core.geometry.closest import Measurable
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
 from texallon.core.points import BakedPointData, point_data_kind
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes
-from texallon.core.render.scene.scene import Instance, SceneData
+from texallon.core.render.scene.scene import SceneData
+from texallon.core.render.shapes import OfMeasurable
 from texallon.core.render.stored_files import StoredFiles
 
 
@@ -26,8 +27,8 @@ class StoredSceneData(SceneData):
         Where values are kept.
     meshes : tuple of Derived of Mesh
         The distinct ones.
-    instances : tuple of Instance
-        Which of them stands where.
+    surfaces : mapping
+        By object, what distances from it are measured from.
     """
 
     def __init__(
@@ -35,11 +36,10 @@ class StoredSceneData(SceneData):
         files: StoredFiles,
         store: DerivedStore,
         meshes: tuple[Derived[Mesh], ...],
-        instances: tuple[Instance, ...],
+        surfaces: Mapping[str, tuple[OfMeasurable, ...]],
     ) -> None:
-        self._files, self._store, self._meshes, self._instances = files, store, meshes, instances
-        placed = tuple((each.item.name, each.mesh_number, each.matrix) for each in instances)
-        self._key = content_key(("data of", meshes, placed))
+        self._files, self._store, self._meshes, self._surfaces = files, store, meshes, surfaces
+        self._key = content_key(("data of", meshes, surfaces))
 
     @property
     def content_key(self) -> str:
@@ -51,12 +51,12 @@ class StoredSceneData(SceneData):
     def attribute(self, name: str) -> Array:
         return self._store.value(join_attribute.of(self._meshes, name))
 
-    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
-        return tuple(
-            self._store.value(placed_surface.of(self._meshes[each.mesh_number], each.matrix))
-            for each in self._instances
-            if each.item.name == name
-        )
+    def surface(self, name: str) -> tuple[Measurable, ...]:
+        found: list[Measurable] = []
+        for each in self._surfaces.get(name, ()):
+            of_any: Derived[Any] = each
+            found.append(self._store.value(of_any))
+        return tuple(found)
 
     def baked(self, kind: str) -> Array:
         found = point_data_kind(kind)
@@ -96,8 +96,8 @@ class HeldSceneData(SceneData):
         found: Array = self._once(self._data.attribute, name)
         return found
 
-    def surface(self, name: str) -> tuple[PlacedSurface, ...]:
-        found: tuple[PlacedSurface, ...] = self._once(self._data.surface, name)
+    def surface(self, name: str) -> tuple[Measurable, ...]:
+        found: tuple[Measurable, ...] = self._once(self._data.surface, name)
         return found
 
     def baked(self, kind: str) -> Array:

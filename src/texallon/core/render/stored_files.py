@@ -10,6 +10,7 @@ from texallon.core.geometry.connected import connected_parts
 from texallon.core.geometry.edited_attributes import edited_attributes
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
+from texallon.core.geometry.unfolded import unfolded
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
 from texallon.core.render.files import Files
@@ -127,6 +128,8 @@ class StoredFiles(Files):
         source = self.mesh_value(item.geometry)
         if item.attributes:
             source = edited_attributes.of(source, tuple(item.attributes))
+        if item.uv == "unfolded":
+            source = unfolded.of(source)
         return source if item.parts_by == "file" else connected_parts.of(source)
 
     def image_value(self, ref: FileRef) -> Derived[Array]:

@@ -17,6 +17,7 @@ What is carried is *basic radiance*, radiance over the square of the index, whic
 from math import cos, pi, sin, sqrt
 
 from texallon.core.kernel import Array, Float, Int, inlined
+from texallon.core.random_numbers import uniform4
 from texallon.core.shade.albedo import brushed_albedo
 from texallon.core.shade.base import (
     ABSORBED,
@@ -44,7 +45,6 @@ from texallon.core.shade.fresnel import fresnel_dielectric
 from texallon.core.shade.fuzz import fuzz_pdf, fuzz_sample
 from texallon.core.shade.ggx import brushed_d, brushed_lambda, brushed_sample, halfway
 from texallon.core.shade.media.nesting import through_tint
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
     BRUSHING,
     COAT_ROUGHNESS,

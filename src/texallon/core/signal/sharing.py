@@ -6,7 +6,7 @@ All work on documents as plain JSON, and return new ones.
 from collections.abc import Callable, Iterator
 from copy import deepcopy
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from texallon.core.document.ids import by_id
 from texallon.core.document.problem import DocumentError, Path, Problem, pointer
@@ -62,9 +62,9 @@ def uses(document: Json, name: str) -> list[Use]:
         if any(name == used for used, _ in _references(recipe.get("steps", []), path))
     ]
     return found + [
-        Use(part["look"], by_id(document, path), f"{item['name']} · part {part['name']}", path)
-        for item, part, path in _picked(document)
-        if part["picked"]["signal"] == name
+        Use(each.look, by_id(document, each.path), each.label, each.path)
+        for each in _on_objects(document)
+        if each.holder["signal"] == name
     ]
 
 
@@ -117,9 +117,9 @@ def rename(document: Json, old: str, new: str) -> Json:
             signal["name"] = new
     for _, _, recipe in recipes(result):
         _each_step(recipe["steps"], lambda step: _rename_in(step, old, new))
-    for _, part, _ in _picked(result):
-        if part["picked"]["signal"] == old:
-            part["picked"]["signal"] = new
+    for each in _on_objects(result):
+        if each.holder["signal"] == old:
+            each.holder["signal"] = new
     return result
 
 
@@ -139,10 +139,10 @@ def inline(document: Json, name: str) -> Json:
     signal = next((each for each in result.get("signals", []) if each["name"] == name), None)
     if signal is None:
         return result
-    for item, part, path in _picked(result):
-        if part["picked"]["signal"] == name:
-            reason = f"“{name}” picks the part “{part['name']}” of “{item['name']}”, which can't hold its steps"
-            raise DocumentError([Problem(pointer(*path), reason, "pick it by another, or keep the signal")])
+    for each in _on_objects(result):
+        if each.holder["signal"] == name:
+            reason = f"“{name}” is used by “{each.label}”, which can't hold its steps"
+            raise DocumentError([Problem(pointer(*each.path), reason, "use another there, or keep the signal")])
     own = signal["recipe"]["steps"]
     result["signals"] = [each for each in result["signals"] if each["name"] != name]
     for _, path, recipe in recipes(result):
@@ -150,12 +150,24 @@ def inline(document: Json, name: str) -> Json:
     return result
 
 
-def _picked(document: Json) -> Iterator[tuple[Json, Json, Path]]:
-    """Parts whose faces a signal picks: object, part, and path."""
+class _OnObject(NamedTuple):
+    """What of an object names a signal: the JSON that holds the name, a look that is seen there, what it is called, and its path."""
+
+    holder: Json
+    look: str
+    label: str
+    path: Path
+
+
+def _on_objects(document: Json) -> Iterator[_OnObject]:
+    """Parts whose faces a signal picks, and what signals do to copies."""
     for index, item in enumerate(document.get("objects", [])):
         for at, part in enumerate(item.get("parts", [])):
             if part.get("picked"):
-                yield item, part, ("objects", index, "parts", at, "picked")
+                path: Path = ("objects", index, "parts", at, "picked")
+                yield _OnObject(part["picked"], part["look"], f"{item['name']} · part {part['name']}", path)
+        for at, change in enumerate(item.get("copies", [])):
+            yield _OnObject(change, item["look"], f"{item['name']} · copies", ("objects", index, "copies", at))
 
 
 def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:

@@ -20,11 +20,7 @@ def make_tube(body: Tube) -> Mesh:
     MeshError
         Where all its points lie in one place.
     """
-    given = np.asarray(body.points, np.float64)
-    line = through(given, body.spans, body.closed) if body.smooth else _straight(given, body.spans, body.closed)
-    if len(line) < 2:
-        raise MeshError("the points of the tube all lie in one place")
-    closed = body.closed and len(line) > 3
+    line, closed = middle_of(body)
     along = frames(line, closed, body.twist)
     around = body.segments
     angle = np.linspace(0, 2 * np.pi, around + 1)
@@ -49,6 +45,26 @@ def make_tube(body: Tube) -> Mesh:
     faces = np.concatenate([part[3] + start for part, start in zip(parts, starts, strict=True)])
     vertices, all_normals, all_uv = (np.concatenate([part[k] for part in parts]) for k in range(3))
     return make_mesh(vertices, faces, all_normals, all_uv)
+
+
+def middle_of(body: Tube) -> tuple[Doubles, bool]:
+    """The line in the middle of a tube, `(n, 3)`, and whether it ends where it begins.
+
+    Parameters
+    ----------
+    body : Tube
+        Its measures, metres.
+
+    Raises
+    ------
+    MeshError
+        Where all its points lie in one place.
+    """
+    given = np.asarray(body.points, np.float64)
+    line = through(given, body.spans, body.closed) if body.smooth else _straight(given, body.spans, body.closed)
+    if len(line) < 2:
+        raise MeshError("the points of the tube all lie in one place")
+    return line, body.closed and len(line) > 3
 
 
 def _straight(points: Doubles, spans: int, closed: bool) -> Doubles:

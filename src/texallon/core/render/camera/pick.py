@@ -18,11 +18,12 @@ from texallon.core.signal.run import evaluate
 
 @dataclass(frozen=True)
 class Picked:
-    """A surface point by object, face and place on the face, so that it stays when the object or camera moves."""
+    """A surface point by object, face and place on the face, and which of the object's copies, so that it stays when the object or camera moves."""
 
     object: str
     face: int
     barycentric: tuple[float, float]
+    copy: int = 0
 
 
 def pick(scene: Scene, view: View, across: float, down: float, through: bool) -> Picked | None:
@@ -49,8 +50,18 @@ def pick(scene: Scene, view: View, across: float, down: float, through: bool) ->
     instance = int(hits.instance[0])
     if not 0 <= instance < scene.objects:
         return None
-    name = scene.shown[instance].name
-    return Picked(name, int(hits.face[0]), (float(hits.barycentric[0, 0]), float(hits.barycentric[1, 0])))
+    name = scene.of_instance(instance).item.name
+    place = (float(hits.barycentric[0, 0]), float(hits.barycentric[1, 0]))
+    return Picked(name, int(hits.face[0]), place, _numbers(scene, name).index(instance))
+
+
+def _numbers(scene: Scene, name: str) -> list[int]:
+    """The numbers of an object's instances in a scene."""
+    found: list[int] = []
+    for each, start in zip(scene.instances, scene.starts[:-1].tolist(), strict=True):
+        if each.item.name == name:
+            found += range(start, start + len(each))
+    return found
 
 
 def find(scene: Scene, picked: Picked) -> Hits | None:
@@ -63,11 +74,11 @@ def find(scene: Scene, picked: Picked) -> Hits | None:
     picked : Picked
         By object, face and place on it.
     """
-    names = [item.name for item in scene.shown]
-    if picked.object not in names:
+    numbers = _numbers(scene, picked.object)
+    if picked.copy >= len(numbers):
         return None
-    instance = names.index(picked.object)
-    if picked.face >= len(scene.meshes[instance].faces):
+    instance = numbers[picked.copy]
+    if picked.face >= len(scene.distinct[scene.of_instance(instance).mesh_number].faces):
         return None
     return Hits(
         np.zeros(1, np.float32),
@@ -119,7 +130,7 @@ def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> 
     points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more), scene.pictures)
     values = evaluate(plan, points)
     reading = wanted.read(values, points)
-    part = _part(scene.meshes[int(hits.instance[0])], int(hits.face[0]))
+    part = _part(scene.distinct[scene.of_instance(int(hits.instance[0])).mesh_number], int(hits.face[0]))
     return PointReading(picked.object, part, look.name, surface.position[:, 0], surface.normal[:, 0], reading)
 
 

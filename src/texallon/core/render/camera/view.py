@@ -11,7 +11,7 @@ import numpy as np
 
 from texallon.core.document.camera import Camera
 from texallon.core.kernel import Array, Float, Int, Integers, kernel
-from texallon.core.shade.random import uniform4
+from texallon.core.random_numbers import uniform4
 from texallon.core.signal.placement import camera_axes
 
 LENS = 0xFFFF0000

@@ -43,7 +43,9 @@ def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) 
     widths = {"position": 3, "normal": 3, "uv": 2, "depth": 1, "object": 1, "look": 1}
     flat = {name: np.zeros((width, size), np.float32) for name, width in widths.items()}
     flat["object"][:] = flat["look"][:] = -1
-    numbers = np.array([shot.objects.index(item) for item in scene.shown], np.float32)
+    order = {item.name: number for number, item in enumerate(shot.objects)}
+    of_each = np.array([order[each.item.name] for each in scene.instances], np.float32)
+    numbers = np.repeat(of_each, [len(each) for each in scene.instances])
     eye, forward = view.basis[0], view.basis[3]
     nearest_yet = np.full(size, np.inf, np.float32)
     made: dict[str, Array] = {}

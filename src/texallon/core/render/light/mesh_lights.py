@@ -26,6 +26,9 @@ EVEN = 0.05
 MOST_WITH_CORNERS = 60_000
 """Faces up to which more than one place of each is looked at."""
 
+MOST_ASKED = 2_000_000
+"""Faces of one object's instances; of more none is asked, and their light is found by the rays that meet them."""
+
 SAMPLE_POINTS = ((1 / 3, 1 / 3), (0.6, 0.2), (0.2, 0.6), (0.2, 0.2))
 
 
@@ -44,73 +47,81 @@ class MeshLights:
 
 @dataclass(frozen=True)
 class ShiningFaces:
-    """The faces of one instance: `corners (f, 9)` in the world, `power (f,)` about, and `area (f,)`, 0 of those that can't shine."""
+    """The faces of all instances of one mesh of an object, those of each instance after those of the one before: `corners (f, 9)` in the
+    world, `power (f,)` about, and `area (f,)`, 0 of those that can't shine."""
 
     corners: Array
     power: Floats
     area: Floats
+    instances: int
 
 
 @derived("shining faces")
 def shining_faces(scene: Scene, number: int, emission: Emission) -> ShiningFaces | None:
-    """The shining faces of an instance; nothing where it is dark.
+    """The shining faces of an object's instances; nothing where it is dark, or has too many to ask each.
 
     Parameters
     ----------
     scene : Scene
-        What stands where; of this nothing but the instance itself is read, unless emission depends on what lies about it.
+        What stands where; of this nothing but the instances themselves is read, unless emission depends on what lies about them.
     number : int
-        Of the instance.
+        Of the mesh's instances, among those of the scene.
     emission : Emission
         The light that looks send out.
     """
-    mesh, look = scene.meshes[number], scene.geometry.look_of_part[number]
-    shining = np.array([emission.emits(int(each)) for each in look])
+    own = scene.instances[number]
+    mesh, start = scene.distinct[own.mesh_number], int(scene.starts[number])
+    shining = np.array([emission.emits(int(each)) for each in scene.geometry.look_of_part[start]])
     parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
-    if not shining[parts].any():
+    # Spheres have no faces to ask: what they send out is found by the rays that meet them.
+    if not shining[parts].any() or own.round or len(mesh.faces) * len(own) > MOST_ASKED:
         return None
-    matrix = scene.geometry.matrix[number]
-    world = (mesh.vertices @ matrix[:, :3].T + matrix[:, 3]).astype(np.float32)[mesh.faces]
+    matrices = own.matrices.transpose(0, 2, 1)
+    world = (mesh.vertices @ matrices[:, :3] + matrices[:, 3:]).astype(np.float32)[:, mesh.faces].reshape(-1, 3, 3)
     area = 0.5 * np.linalg.norm(np.cross(world[:, 1] - world[:, 0], world[:, 2] - world[:, 0]), axis=1)
-    count = len(mesh.faces)
+    count = len(world)
     bright = np.zeros(count)
     points = SAMPLE_POINTS if count <= MOST_WITH_CORNERS else SAMPLE_POINTS[:1]
-    on = np.flatnonzero(shining[parts])
+    faces = np.flatnonzero(shining[parts])
+    on = (np.arange(len(own))[:, None] * len(mesh.faces) + faces).ravel()
+    instance = np.repeat(np.arange(start, start + len(own), dtype=np.int32), len(faces))
     for u, v in points:
         barycentric = np.tile(np.array([[u], [v]], np.float32), (1, len(on)))
-        same = np.full(len(on), number, np.int32)
-        hits = Hits(np.ones(len(on), np.float32), barycentric, same, on.astype(np.int32))
+        face = np.tile(faces, len(own)).astype(np.int32)
+        hits = Hits(np.ones(len(on), np.float32), barycentric, instance, face)
         surface = surface_at(scene, hits)
         width = np.sqrt(area[on] / len(points)).astype(np.float32)
         light = emission.radiance(scene, hits, surface, {"view": surface.normal.copy(), "footprint": width[None]})
         bright[on] += light.max(axis=0) / len(points)
     if not bright.any():
         return None
-    return ShiningFaces(world.reshape(count, 9), bright * area, np.where(shining[parts], area, 0))
+    can = np.tile(shining[parts], len(own))
+    return ShiningFaces(world.reshape(count, 9), bright * area, np.where(can, area, 0), len(own))
 
 
 @derived("mesh lights")
-def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], numbers: tuple[int, ...], instances: int) -> MeshLights:
+def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], starts: tuple[int, ...], instances: int) -> MeshLights:
     """The shining faces of a scene.
 
     Parameters
     ----------
     shining : tuple of ShiningFaces
-        Of some instances.
-    numbers : tuple of int
-        Which these are, in order.
+        Of some objects' instances.
+    starts : tuple of int
+        The number of the first instance of each, in order.
     instances : int
         How many there are in all.
     """
     first = np.full(max(instances, 1), -1, np.int32)
-    lit = [(number, faces) for number, faces in zip(numbers, shining, strict=True) if faces is not None]
+    lit = [(number, faces) for number, faces in zip(starts, shining, strict=True) if faces is not None]
     if not lit:
         none = np.zeros(0, np.float32)
         return MeshLights(
             np.zeros(1, np.float32), np.zeros((0, 9), np.float32), none, np.zeros(0, np.int32), first, 0.0
         )
-    counts = [len(faces.area) for _, faces in lit]
-    first[[number for number, _ in lit]] = np.cumsum([0, *counts[:-1]])
+    numbers = np.concatenate([np.arange(start, start + faces.instances) for start, faces in lit])
+    counts = np.concatenate([np.full(faces.instances, len(faces.area) // faces.instances) for _, faces in lit])
+    first[numbers] = np.cumsum(counts) - counts
     power, area = (np.concatenate([getattr(faces, what) for _, faces in lit]) for what in ("power", "area"))
     chance = (1 - EVEN) * power / power.sum() + EVEN * area / area.sum()
     cumulative = np.concatenate([[0], np.cumsum(chance)]) / chance.sum()
@@ -121,7 +132,7 @@ def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], numbers: tuple[in
         rounded,
         np.ascontiguousarray(np.concatenate([faces.corners for _, faces in lit]), np.float32),
         per_area.astype(np.float32),
-        np.repeat([number for number, _ in lit], counts).astype(np.int32),
+        np.repeat(numbers, counts).astype(np.int32),
         first,
         float(power.sum() * np.pi),
     )

@@ -1,10 +1,9 @@
 """Search structures for rays: one for each mesh, and one of their instances."""
 
-import numpy as np
-
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.mesh import Mesh
-from texallon.core.geometry.rays import MeshRays, SceneRays
+from texallon.core.geometry.particles import Particles
+from texallon.core.geometry.rays import MeshRays, Placed, SceneRays, SphereRays
 from texallon.core.kernel import Array
 from texallon.core.render.scene.lamp_shapes import LampShape, lamp_mesh
 
@@ -35,22 +34,31 @@ def lamp_structure(shape: LampShape) -> MeshRays:
     return MeshRays(*made)
 
 
+@derived("search structure of spheres")
+def sphere_structure(particles: Particles) -> SphereRays:
+    """The search structure of particles that are seen as spheres, in their object's space.
+
+    Parameters
+    ----------
+    particles : Particles
+        In their object's space.
+    """
+    return SphereRays(particles.positions, particles.radii)
+
+
 @derived("acceleration structure")
-def acceleration_structure(structures: tuple[MeshRays, ...], matrices: Array, masks: tuple[int, ...]) -> SceneRays:
+def acceleration_structure(
+    structures: tuple[MeshRays | SphereRays, ...], matrices: tuple[Array, ...], masks: tuple[int, ...]
+) -> SceneRays:
     """Instances of search structures.
 
     Parameters
     ----------
-    structures : tuple of MeshRays
-        One for each instance, k in all.
-    matrices : Array
-        `(k, 3, 4)` into the world.
+    structures : tuple
+        Of meshes, and of spheres.
+    matrices : tuple of Array
+        For each `(k, 3, 4)` into the world; of spheres one.
     masks : tuple of int
-        Which rays meet each instance.
+        Which rays meet the instances of each.
     """
-    return SceneRays(
-        [
-            (structure, np.ascontiguousarray(matrix, np.float32), mask)
-            for structure, matrix, mask in zip(structures, matrices, masks, strict=True)
-        ]
-    )
+    return SceneRays([Placed(*each) for each in zip(structures, matrices, masks, strict=True)])

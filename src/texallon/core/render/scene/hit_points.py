@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from texallon.core.geometry.bake_geometry import fill_blocked_share
 from texallon.core.geometry.closest import nearest_of
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
@@ -81,15 +82,39 @@ class HitPoints(PointContext):
         return number
 
     def attribute(self, name: str) -> Array:
-        return self._interpolated(self._scene.data.attribute(name))
+        values = self._interpolated(self._scene.data.attribute(name))
+        if name not in self._scene.carried:
+            return values
+        own, there = self._scene.carried[name]
+        out = np.zeros((max(values.shape[0], own.shape[1]), self.count), np.float32)
+        out[: values.shape[0]] = values
+        mine = there[self._hits.instance]
+        out[:, mine] = 0
+        out[: own.shape[1], mine] = own[self._hits.instance[mine]].T
+        return out
 
     def carries(self, name: str) -> Array:
-        carried = np.array([name in mesh.attributes for mesh in self._scene.meshes], np.float32)
-        found: Array = carried[self._hits.instance]
+        scene = self._scene
+        of_mesh = [name in scene.distinct[each.mesh_number].attributes for each in scene.instances]
+        carried = np.repeat(np.array(of_mesh, np.bool_), [len(each) for each in scene.instances])
+        if name in scene.carried:
+            carried = carried | scene.carried[name][1]
+        found: Array = carried[self._hits.instance].astype(np.float32)
         return found
 
     def distance_to(self, name: str, most: float, part: str) -> Array:
         return nearest_of(self._scene.data.surface(name), self._surface.position, most, part)
+
+    def shut_in(self, far: float, directions: Array, way: str) -> Array:
+        surface = self._surface
+        side = surface.flat if way != "inwards" else -surface.flat
+        start = np.ascontiguousarray(surface.position + side * surface.offset, np.float32)
+        up = np.array([[0], [1], [0]], np.float32)
+        about = np.broadcast_to(up, start.shape) if way == "upwards" else side
+        out = np.empty(self.count, np.float32)
+        axes = np.ascontiguousarray(about, np.float32)
+        fill_blocked_share(self._scene.rays.handle, start, axes, directions, np.float32(far), np.float32(0), out)
+        return out
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._interpolated(self._scene.data.baked(kind.asked))

@@ -140,6 +140,9 @@ def fill_surface(tables: GeometryTables, hits: Hits, surface: Surface) -> None:
         f = first_face[k] + face[i]
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
         px, py, pz = within_face(vertices, a, b, c, barycentric[0, i], barycentric[1, i])
+        if tables.round[k]:
+            away = np.sqrt(px * px + py * py + pz * pz)
+            px, py, pz = px / away, py / away, pz / away
         nx, ny, nz = within_face(normals, a, b, c, barycentric[0, i], barycentric[1, i])
         ex, ey, ez = (
             vertices[b, 0] - vertices[a, 0],
@@ -152,6 +155,8 @@ def fill_surface(tables: GeometryTables, hits: Hits, surface: Surface) -> None:
             vertices[c, 2] - vertices[a, 2],
         )
         fx, fy, fz = ey * gz - ez * gy, ez * gx - ex * gz, ex * gy - ey * gx
+        if tables.round[k]:
+            nx, ny, nz, fx, fy, fz = px, py, pz, px, py, pz
         wx = max(abs(px), abs(vertices[a, 0]), abs(vertices[b, 0]), abs(vertices[c, 0]))
         wy = max(abs(py), abs(vertices[a, 1]), abs(vertices[b, 1]), abs(vertices[c, 1]))
         wz = max(abs(pz), abs(vertices[a, 2]), abs(vertices[b, 2]), abs(vertices[c, 2]))
@@ -197,6 +202,9 @@ def fill_position(tables: GeometryTables, hits: Hits, position: Array) -> None:
         f = first_face[k] + face[i]
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
         px, py, pz = within_face(vertices, a, b, c, barycentric[0, i], barycentric[1, i])
+        if tables.round[k]:
+            away = np.sqrt(px * px + py * py + pz * pz)
+            px, py, pz = px / away, py / away, pz / away
         for row in range(3):
             m = matrix[k, row]
             position[row, i] = m[0] * px + m[1] * py + m[2] * pz + m[3]

@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from texallon.core.geometry.rays import Hits
-from texallon.core.kernel import Array, kernel
+from texallon.core.kernel import Array, Int, inlined, kernel
 from texallon.core.render.scene.hit_points import point_data
 from texallon.core.render.scene.scene import GeometryTables, Scene
 from texallon.core.render.scene.surface import Surface, positions_at, surface_at, surface_in
@@ -226,6 +226,56 @@ def texture_bases(tables: GeometryTables, hits: Hits, bases: FaceBases) -> None:
         along[0, i], along[1, i], along[2, i] = gx / wide, gy / wide, gz / wide
         moves[0, i], moves[1, i] = 1.0 / size, 0.0
         moves[2, i], moves[3, i] = -part / (size * wide), 1.0 / wide
+        if tables.round[k]:
+            octahedral_moves(tables, hits, i, bases)
+
+
+@inlined
+def octahedral_moves(tables: GeometryTables, hits: Hits, i: Int, bases: FaceBases) -> None:
+    """As `texture_bases` for a hit on a sphere, whose face is one of the octahedron within.
+
+    Parameters
+    ----------
+    tables : GeometryTables
+        Of the scene.
+    hits : Hits
+        n, on objects.
+    i : int
+        Which of them.
+    bases : FaceBases
+        n, of which one is filled.
+    """
+    k, face = hits.instance[i], hits.face[i]
+    u, v = hits.barycentric[0, i], hits.barycentric[1, i]
+    sx = -1.0 if face & 1 else 1.0
+    sy = -1.0 if face & 2 else 1.0
+    sz = -1.0 if face & 4 else 1.0
+    x, y, z = sx * (1.0 - u - v), sy * u, sz * v
+    away = sqrt(x * x + y * y + z * z)
+    w = tables.inverse[k]
+    nx = w[0, 0] * x + w[1, 0] * y + w[2, 0] * z
+    ny = w[0, 1] * x + w[1, 1] * y + w[2, 1] * z
+    nz = w[0, 2] * x + w[1, 2] * y + w[2, 2] * z
+    size = max(sqrt(nx * nx + ny * ny + nz * nz), 1e-30)
+    nx, ny, nz = nx / size, ny / size, nz / size
+    # Two ways across the normal: T. Duff and others, "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017.
+    sign = 1.0 if nz >= 0.0 else -1.0
+    p = -1.0 / (sign + nz)
+    q = nx * ny * p
+    for way in range(2):
+        if way == 0:
+            tx, ty, tz = 1.0 + sign * nx * nx * p, sign * q, -sign * nx
+            bases.across[0, i], bases.across[1, i], bases.across[2, i] = tx, ty, tz
+        else:
+            tx, ty, tz = q, sign + ny * ny * p, -ny
+            bases.along[0, i], bases.along[1, i], bases.along[2, i] = tx, ty, tz
+        # In the unit sphere's space, and then on the octahedron, where |x| + |y| + |z| = 1.
+        dx = away * (w[0, 0] * tx + w[0, 1] * ty + w[0, 2] * tz)
+        dy = away * (w[1, 0] * tx + w[1, 1] * ty + w[1, 2] * tz)
+        dz = away * (w[2, 0] * tx + w[2, 1] * ty + w[2, 2] * tz)
+        grown = sx * dx + sy * dy + sz * dz
+        bases.moves[2 * way, i] = sy * dy - u * grown
+        bases.moves[2 * way + 1, i] = sz * dz - v * grown
 
 
 @kernel

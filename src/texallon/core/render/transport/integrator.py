@@ -73,7 +73,7 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
         if bounce > 0:
             hits = scene.rays.nearest(paths.origin, paths.direction, np.zeros(len(paths.slot), np.float32), EVERYTHING)
             if scene.has_subsurface and (paths.flags & IN_SUBSURFACE).any():
-                random_walk(scene.rays.handle, SEEN, paths, Round(sample, bounce, context.seed), hits)
+                random_walk(scene.rays.table, SEEN, paths, Round(sample, bounce, context.seed), hits)
             context.check()
         scattered = None
         if scene.has_media:
@@ -113,7 +113,7 @@ def _through_bodies(
     n = len(paths.slot)
     unfinished, shadow = np.zeros(n, np.int32), empty_shadow_rays(n if context.scene.has_scattering_media else 0)
     now = Round(settings.sample, bounce, context.seed)
-    traverse_medium(context.scene.rays.handle, EVERYTHING, paths, now, hits, emitters, shadow, unfinished)
+    traverse_medium(context.scene.rays.table, EVERYTHING, paths, now, hits, emitters, shadow, unfinished)
     trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, buffers)
     if not unfinished.any():
         return paths, hits, None

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from texallon.core.kernel import Array, Float, Int, Integers, inlined, kernel
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.transport.paths import Paths
 from texallon.core.render.transport.surface_interactions import (
     BOUNCE_TRANSPARENCY,
@@ -17,7 +18,6 @@ from texallon.core.render.transport.surface_interactions import (
 )
 from texallon.core.shade.base import is_thin
 from texallon.core.shade.media.nesting import boundary, enter, leave
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import ABBE, DISPERSION, METALNESS, SPECULAR_IOR, TRANSMISSION_WEIGHT
 from texallon.core.shade.spectrum import dispersed_ior, draw_wavelength
 

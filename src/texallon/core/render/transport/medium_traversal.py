@@ -2,9 +2,10 @@
 
 import numpy as np
 
-from texallon.core.geometry.embree import NO_HIT, intersect_one
-from texallon.core.geometry.rays import Hits, aim
+from texallon.core.geometry.embree import intersect_one
+from texallon.core.geometry.rays import Hits, RayScene, aim, keep_hit
 from texallon.core.kernel import Integers, allocating
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters, sample_light
 from texallon.core.render.transport.channel_chances import channel_chances
 from texallon.core.render.transport.emitter_hits import power_weight
@@ -24,7 +25,6 @@ from texallon.core.shade.base import NON_SPECULAR
 from texallon.core.shade.media.constant import sample_free_flight, transmittance
 from texallon.core.shade.media.nesting import EXTINCTION, FORWARD, SCATTERING, innermost
 from texallon.core.shade.media.phase import henyey_greenstein_pdf, sample_henyey_greenstein
-from texallon.core.shade.random import uniform4
 
 FLIGHT = 0x40000000
 """Random dimensions of free flights, apart from those of scattering."""
@@ -38,7 +38,7 @@ LONG, SURVIVE = 64, 0.9
 
 @allocating
 def traverse_medium(
-    scene: int,
+    scene: RayScene,
     mask: int,
     paths: Paths,
     now: Round,
@@ -54,8 +54,8 @@ def traverse_medium(
 
     Parameters
     ----------
-    scene : int
-        Handle of the acceleration structure.
+    scene : RayScene
+        What the rays may meet.
     mask : int
         Which geometry the rays meet.
     paths : Paths
@@ -72,7 +72,7 @@ def traverse_medium(
         `(n,)` 1 for paths that go on in the next round, filled.
     """
     sample, bounce, seed = now.sample, now.bounce, now.seed
-    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
+    distance = hits.distance
     m = paths.media
     store = np.empty(48, np.float32)
     first = ((-store.ctypes.data) % 64) // 4
@@ -151,19 +151,9 @@ def traverse_medium(
                 unfinished[i] = 1
                 break
             aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
-            intersect_one(scene, at, 0)
-            if bits[18] == NO_HIT:
-                d = np.inf
-                distance[i], instance[i], face[i] = np.float32(np.inf), -1, -1
-            else:
-                d = ray[8]
-                distance[i], barycentric[0, i], barycentric[1, i], instance[i], face[i] = (
-                    ray[8],
-                    ray[15],
-                    ray[16],
-                    bits[19],
-                    bits[17],
-                )
+            intersect_one(scene.handle, at, 0)
+            keep_hit(scene, ray, bits, hits, i)
+            d = hits.distance[i]
         paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = r, g, w
         if event == 0:
             continue

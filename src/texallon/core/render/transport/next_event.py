@@ -6,6 +6,7 @@ scatter by a density and ask lights themselves: they stop shadow rays.
 """
 
 from texallon.core.kernel import Int, inlined
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters, sample_light
 from texallon.core.render.transport.emitter_hits import power_weight
 from texallon.core.render.transport.interface import Interface
@@ -14,7 +15,6 @@ from texallon.core.render.transport.paths import FIRST_REFLECTED, FIRST_TRANSMIT
 from texallon.core.render.transport.shading_frame import ShadingFrame
 from texallon.core.render.transport.shadow_rays import ShadowRays, put_light
 from texallon.core.render.transport.surface_interactions import ENTERS, LEAVES, Settings, SurfaceInteractions
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.stack import Stack
 from texallon.core.shade.surface import evaluate
 

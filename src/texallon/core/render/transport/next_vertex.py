@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from texallon.core.kernel import Float, Int, Integers, inlined
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.transport.interface import Interface
 from texallon.core.render.transport.light_aovs import total_bounces
 from texallon.core.render.transport.paths import (
@@ -34,7 +35,6 @@ from texallon.core.render.transport.surface_interactions import (
 )
 from texallon.core.shade.base import ABSORBED, MATCHED, NON_SPECULAR, SPECULAR, SUBSURFACE, TRANSMISSION
 from texallon.core.shade.media.subsurface import begin_random_walk
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import SPECULAR_IOR
 from texallon.core.shade.stack import Stack
 from texallon.core.shade.surface import sample_surface

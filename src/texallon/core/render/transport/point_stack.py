@@ -3,12 +3,12 @@
 import numpy as np
 
 from texallon.core.kernel import Array, Int, inlined
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.transport.interface import Interface
 from texallon.core.render.transport.paths import AFTER_DIFFUSE, Paths
 from texallon.core.render.transport.shading_frame import ShadingFrame
 from texallon.core.render.transport.surface_interactions import Settings
 from texallon.core.shade.base import SMOOTH
-from texallon.core.shade.random import uniform4
 from texallon.core.shade.rows import (
     BASE_COLOR,
     BASE_WEIGHT,

@@ -3,14 +3,14 @@
 import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
-from texallon.core.geometry.rays import Hits, aim
+from texallon.core.geometry.rays import Hits, RayScene, aim, keep_hit
 from texallon.core.kernel import allocating
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.transport.channel_chances import channel_chances
 from texallon.core.render.transport.paths import IN_SUBSURFACE, Paths, Round
 from texallon.core.shade.media.constant import sample_free_flight, transmittance
 from texallon.core.shade.media.phase import sample_henyey_greenstein
 from texallon.core.shade.media.subsurface import WALK_ALBEDO, WALK_ANISOTROPY, WALK_EXTINCTION
-from texallon.core.shade.random import uniform4
 
 STEPS = 0x60000000
 """Random dimensions of walks, apart from those of scattering."""
@@ -20,7 +20,7 @@ MOST_STEPS = 4096
 
 
 @allocating
-def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> None:
+def random_walk(scene: RayScene, mask: int, paths: Paths, now: Round, hits: Hits) -> None:
     """Let wandering paths wander until they meet a surface, which becomes their hit; what never does carries nothing on.
 
     Scattering is by `paths.walk`; each path follows one channel at a time and is weighted for all three (one-sample multiple
@@ -28,8 +28,8 @@ def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> 
 
     Parameters
     ----------
-    scene : int
-        Handle of the acceleration structure.
+    scene : RayScene
+        What the rays may meet.
     mask : int
         Which geometry the rays meet.
     paths : Paths
@@ -40,7 +40,7 @@ def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> 
         Of the paths, filled where they come out.
     """
     sample, bounce, seed = now.sample, now.bounce, now.seed
-    distance, barycentric, instance, face = hits.distance, hits.barycentric, hits.instance, hits.face
+    distance, instance = hits.distance, hits.instance
     store = np.empty(48, np.float32)
     address = store.ctypes.data
     first = ((-address) % 64) // 4
@@ -58,7 +58,7 @@ def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> 
         step = 0
         while step < MOST_STEPS and r + g + b > 0.0:
             aim(ray, bits, i, mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
-            intersect_one(scene, at, 0)
+            intersect_one(scene.handle, at, 0)
             d = np.inf if bits[18] == NO_HIT else ray[8]
             pick, u, nu, nv = uniform4(paths.pixel[i], sample, STEPS + (bounce << 13) + 2 * step, seed)
             p, q, s = channel_chances(r * w[WALK_ALBEDO, own], g * w[WALK_ALBEDO + 1, own], b * w[WALK_ALBEDO + 2, own])
@@ -107,7 +107,4 @@ def random_walk(scene: int, mask: int, paths: Paths, now: Round, hits: Hits) -> 
         paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = r, g, b
         paths.origin[0, i], paths.origin[1, i], paths.origin[2, i] = x, y, z
         paths.direction[0, i], paths.direction[1, i], paths.direction[2, i] = dx, dy, dz
-        distance[i] = ray[8]
-        barycentric[0, i], barycentric[1, i] = ray[15], ray[16]
-        instance[i] = bits[19]
-        face[i] = bits[17]
+        keep_hit(scene, ray, bits, hits, i)

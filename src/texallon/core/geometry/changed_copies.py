@@ -1,0 +1,81 @@
+"""What signals do to copies: move, resize and turn them, keep some, and give them attributes."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from texallon.core.derived import Cost, derived
+from texallon.core.document.array import CopyChange
+from texallon.core.geometry.copies import Copies, place_chances
+from texallon.core.geometry.mesh import Floats
+from texallon.core.geometry.values_on_mesh import as_number
+from texallon.core.kernel import Array
+from texallon.core.ops.points import Matrix
+
+LEAST_SIZE = 1e-6
+"""Copies that are made smaller are left out."""
+
+
+@derived("changed copies", cost=Cost.INSTANT)
+def changed_copies(copies: Copies, changes: tuple[CopyChange, ...], values: tuple[Array, ...]) -> Copies:
+    """Copies after what signals do to them, one after the other; each reads its signal where the copy stood at first.
+
+    Parameters
+    ----------
+    copies : Copies
+        In some space.
+    changes : tuple of CopyChange
+        In their order.
+    values : tuple of Array
+        Of the signal of each, `(width, k)`; numbers that are none count as 0.
+    """
+    made = copies.frames.copy()
+    carried = dict(copies.attributes)
+    kept = np.ones(len(made), np.bool_)
+    for number, (change, found) in enumerate(zip(changes, values, strict=True)):
+        clean = np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0)
+        value = as_number(clean).astype(np.float64)
+        if change.does == "carry":
+            carried[change.name] = np.ascontiguousarray(clean[:4].T, np.float32)
+        elif change.does == "keep":
+            chance = np.empty((len(made), 4), np.float32)
+            place_chances(np.ascontiguousarray(copies.frames[:, :3, 3], np.float32).view(np.int32), number, chance)
+            kept &= chance[:, 0] < value
+        elif change.does == "move":
+            made[:, :3, 3] += np.einsum("kij,kj->ki", made[:, :3, :3], value[:, None] * np.array(change.by))
+        elif change.does == "resize":
+            size = 1 + value * (change.amount - 1)
+            kept &= size > LEAST_SIZE
+            made[:, :3, :3] *= size[:, None, None]
+        else:
+            angle = np.radians(change.amount) * value
+            turn = np.zeros((len(made), 3, 3))
+            turn[:, 0, 0] = turn[:, 2, 2] = np.cos(angle)
+            turn[:, 0, 2] = np.sin(angle)
+            turn[:, 2, 0] = -turn[:, 0, 2]
+            turn[:, 1, 1] = 1
+            made[:, :3, :3] = made[:, :3, :3] @ turn
+    uv = None if copies.uv is None else copies.uv[kept]
+    return replace(
+        copies,
+        frames=made[kept],
+        numbers=copies.numbers[kept],
+        uv=uv,
+        attributes={n: v[kept] for n, v in carried.items()},
+    )
+
+
+@derived("placed copies", cost=Cost.INSTANT)
+def placed_copies(copies: Copies, space: Matrix, own: Matrix) -> Floats:
+    """Matrices of copies into the world, `(k, 3, 4)`.
+
+    Parameters
+    ----------
+    copies : Copies
+        In some space.
+    space : Matrix
+        `(4, 4)` from there into the world.
+    own : Matrix
+        `(4, 4)` of the object within its copy.
+    """
+    return np.ascontiguousarray((space @ copies.frames @ own)[:, :3], np.float32)
