@@ -300,7 +300,7 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
         graph = FrameGraph(resolve(document, frame), ShotFiles(root=shot.resolve().parent))
         scene, view = graph.scene, graph.view(*document.resolution)
         picked = pick(scene, view, *at, through=False)
-        found = picked and read_point(graph.shot, scene, view, picked)
+        found = picked and read_point(graph.shot, scene, view, picked, graph.relief)
         if not found:
             raise ValueError(f"--at {at[0]:g} {at[1]:g}: there is nothing but sky")
         if as_json:

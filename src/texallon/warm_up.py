@@ -136,6 +136,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         points = graph.gbuffer(32, 18)
         for index, look in enumerate(shot.looks):
             points.batch(index).values(plan_look(shot, look))
+            points.batch(index).point("curvature_by_rays:0.1")
 
     def shape() -> None:
         mesh = files.mesh(FileRef(file="floor"))

@@ -22,6 +22,7 @@ from texallon.core.signal.run import fill_missing
 
 GIVEN = {
     "curvature": "curvature:0.1",
+    "curvature_by_rays": "curvature_by_rays:0.1",
     "occlusion": "occlusion:0.3,180,outwards",
     "occlusion_of_all": "occlusion_of_all:0.3,180,outwards",
     "distance": "distance:2,surface,b",

@@ -5,8 +5,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, square, step
+from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, square, step, value
 from texallon.core.geometry.mesh import Mesh, make_mesh
+from texallon.core.render.camera.pick import pick, read_point
+from texallon.core.render.graph import FrameGraph
 from texallon.core.render.render_frame import make_context
 from texallon.core.render.transport.integrator import trace
 
@@ -110,3 +112,78 @@ def test_a_wrong_normal_counts_as_none() -> None:
     stored = np.float32([[np.nan, 0.5, np.inf], [0.5, 0.5, 0.5], [1, 0.5, 1]])
     found = run(step("attribute", attribute="x", read="colour"), step("normal map"), data={"attribute:x": stored})
     assert np.allclose(found, [[0], [0], [1]])
+
+
+# -- masks that follow the relief --------------------------------------------------------------------------------
+
+
+def seen_mask(relief: dict[str, Any], mask: dict[str, Any], mesh: Mesh | None = None, **item: Any) -> np.ndarray:
+    """What a mask over a look's relief is: in the mask view, in the light that surfaces send out, and at a picked point."""
+    shown = layer("shown", self_lit=value(1.0), base_color={"recipe": recipe(step("signal", signal="mask"))})
+    made = shot(
+        camera={"position": [0, 4, 0.0001], "target": [0, 0, 0], "focal_length": 60.0},
+        signals=[{"name": "mask", "recipe": recipe(mask)}],
+        objects=[{"name": "f", "geometry": {"file": "f"}, "look": "l", **item}],
+        looks=[look("l", layer("relief", **relief), shown)],
+        environment={"intensity": 0.0},
+        bounces=0,
+    )
+    graph = FrameGraph(made, MadeFiles(f=mesh or square(20.0)))
+    seen = graph.gbuffer(24, 24).batch(0).values(graph.plans.of_signal("mask"))["value"][0]
+    sent = trace(graph.context(24, 24), np.arange(24 * 24, dtype=np.int32), 0).buffers[:, 1].sum(axis=0)
+    # Samples lie elsewhere in their pixels.
+    assert sent.mean() == pytest.approx(seen.mean(), abs=0.01), "light and mask view differ"
+    picked = pick(graph.scene, graph.view(24, 24), 0.55, 0.45, False)
+    assert picked is not None
+    found = read_point(made, graph.scene, graph.view(24, 24), picked, graph.relief)
+    assert found is not None and float(found.reading.layers[1].channels[1].value[0]) == pytest.approx(
+        seen.mean(), abs=0.05
+    )
+    return np.asarray(seen)
+
+
+RISING = recipe(step("height", axis="x"), step("multiply", by=0.5))
+LEAN = np.degrees(np.arctan(0.5))
+
+
+def leaning(lean: str) -> dict[str, Any]:
+    """1 upright, 0 at 90°."""
+    return step("slope", full=0, none=90, lean=lean)
+
+
+def eased(lean: float) -> float:
+    t = 1 - lean / 90
+    return t * t * (3 - 2 * t)
+
+
+@pytest.mark.parametrize("lean", ["mesh", "relief", "rest"])
+def test_slope_follows_a_bump_by_choice(lean: str) -> None:
+    found = seen_mask({"bump": {"recipe": RISING}}, leaning(lean))
+    assert found == pytest.approx(np.full(24 * 24, eased(LEAN) if lean == "relief" else 1.0), abs=2e-3)
+
+
+@pytest.mark.parametrize("lean", ["mesh", "relief", "rest"])
+def test_slope_follows_a_displacement_by_choice(lean: str) -> None:
+    moved = {"displacement": {"most": 10.0}}
+    found = seen_mask({"displacement": {"recipe": RISING}}, leaning(lean), **moved)
+    assert found == pytest.approx(np.full(24 * 24, 1.0 if lean == "rest" else eased(LEAN)), abs=2e-3)
+
+
+def test_relief_finer_than_a_mesh_is_followed() -> None:
+    # One face over 20 m: the mesh can have none of these waves, whose slope is 0.5 cos(5 x).
+    waves = recipe(step("formula", expression="0.1 * sin(5 * position.x)"))
+    moved = {"displacement": {"most": 1.0}}
+    found = seen_mask({"displacement": {"recipe": waves}}, leaning("relief"), **moved)
+    assert found.min() == pytest.approx(eased(LEAN), abs=0.02) and found.max() == pytest.approx(1.0, abs=0.02)
+
+
+def test_view_angle_and_a_normal_map_follow_the_relief() -> None:
+    # Tilted by 60°: seen from above it faces the eye by cos 60°.
+    turned = {"geometry_normal": value([np.sin(np.radians(60)), 0.0, np.cos(np.radians(60))])}
+    assert seen_mask(turned, step("view angle", lean="relief")).mean() == pytest.approx(0.5, abs=0.05)
+    assert seen_mask(turned, step("view angle")).max() < 0.1
+
+
+def test_relief_that_goes_by_its_own_lean_sees_the_surface_without_it() -> None:
+    found = seen_mask({"bump": {"recipe": recipe(leaning("relief"))}}, leaning("relief"))
+    assert found == pytest.approx(np.ones(24 * 24), abs=1e-3), "a height of 1 all over"

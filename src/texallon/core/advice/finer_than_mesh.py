@@ -21,7 +21,7 @@ class FinerThanMesh(Rule):
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         edge = facts.edges.get(recipe.look, 0.0)
         for step in recipe.steps:
-            if isinstance(step.op, CurvatureSource):
+            if isinstance(step.op, CurvatureSource) and step.op.by == "mesh":
                 member, reach = "radius", step.op.radius
             elif isinstance(step.op, OcclusionSource) and step.op.against == "itself":
                 member, reach = "distance", step.op.distance

@@ -6,8 +6,11 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.geometry.bake_geometry import LIFT
+from texallon.core.geometry.bending import Bodies, Felt, fill_bending
 from texallon.core.geometry.closest import Measurable, nearest_of
 from texallon.core.geometry.mesh import Mesh, MeshError
+from texallon.core.geometry.rays import MeshRays
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
 from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
@@ -102,6 +105,12 @@ class MeshPoints(PointContext):
         of_vertex[self._mesh.faces.ravel()] = np.repeat(np.arange(len(self._mesh.faces), dtype=np.int32), 3)
         return of_vertex
 
+    def relief_normal(self) -> Array:
+        return self.normal
+
+    def rest_normal(self) -> Array:
+        return self.normal
+
     def object_position(self) -> Array:
         return self._at(self._mesh.vertices)
 
@@ -146,6 +155,19 @@ class MeshPoints(PointContext):
             f"“{self._name or 'an object'}” is made from how far everything about it shuts it in, which is known only when everything is made: "
             "let the occlusion be against the object itself"
         )
+
+    def bending(self, radius: float) -> Array:
+        mesh = self._mesh
+        turned = mesh.normals.astype(np.float64) @ np.linalg.inv(self._matrix[:, :3])
+        here = np.eye(4, dtype=np.float32)[None, :3]
+        own = MeshRays(self._placed, mesh.faces)
+        first, normals = np.zeros(1, np.int32), np.ascontiguousarray(turned, np.float32)
+        bodies = Bodies(np.array([own.handle]), own.vertices, normals, mesh.faces, first, here, here)
+        lift = np.float32(LIFT * float(np.abs(self._placed).max(initial=0.0)))
+        out = np.empty(self.count, np.float32)
+        at = Felt(np.ascontiguousarray(self.position), self.normal, self.instance)
+        fill_bending(bodies, at, np.float32(radius), lift, out)
+        return out
 
     def baked(self, kind: BakedPointData) -> Array:
         return self._at(self._bakes[kind.asked])

@@ -173,7 +173,7 @@ class SceneRays:
     """Instances, numbered through: those of each `Placed` in turn."""
 
     def __init__(self, placed: Sequence[Placed | tuple[MeshRays | SphereRays, npt.NDArray[np.float32], int]]) -> None:
-        self._kept: list[object] = []
+        self._kept: list[tuple[MeshRays | SphereRays, npt.NDArray[np.float32]]] = []
         first, kind, number = [], [], 0
         self.handle: int = embree.new_scene(_device())
         embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
@@ -213,6 +213,25 @@ class SceneRays:
     def __del__(self) -> None:
         if getattr(self, "handle", None):
             embree.release_scene(self.handle)
+
+    def own_structures(self, count: int) -> npt.NDArray[np.int64]:
+        """The handle of each instance's own search structure, in its own space, for the first `count` instances; 0 for spheres.
+
+        Parameters
+        ----------
+        count : int
+            Of the instances.
+
+        Returns
+        -------
+        Array
+            `(count,)`.
+        """
+        own = [0 if isinstance(each, SphereRays) else each.handle for each, _ in self._kept]
+        handles = np.array(own, np.int64)
+        behind = np.searchsorted(self.table.first, np.arange(count), side="right") - 1
+        found: npt.NDArray[np.int64] = handles[behind]
+        return found
 
     def nearest(self, origin: Array, direction: Array, near: Array, mask: int = OPAQUE | CLEAR) -> "Hits":
         """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts.

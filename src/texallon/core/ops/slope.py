@@ -6,6 +6,7 @@ import numpy as np
 
 from texallon.core.document.base import Finite
 from texallon.core.kernel import Array
+from texallon.core.ops.lean import LEAN, NORMALS, Lean
 from texallon.core.ops.op import Source, param
 from texallon.core.ops.points import Points
 
@@ -25,14 +26,16 @@ class Slope(Source):
     full: float = param(20.0, "Up to this lean it is 1.", unit="°", low=0, high=180)
     none: float = param(45.0, "From this lean on it is 0.", unit="°", low=0, high=180)
 
+    lean: Lean = param("mesh", LEAN)
+
     def required_data(self) -> frozenset[str]:
-        return frozenset({"normal"})
+        return frozenset({NORMALS[self.lean]})
 
     def fill(self, points: Points, out: Array) -> None:
         way = np.array(self.direction, np.float64)
         length = float(np.linalg.norm(way))
         way = way / length if length > 0 else np.array([0.0, 1.0, 0.0])
-        normal = points.data["normal"]
+        normal = points.data[NORMALS[self.lean]]
         cosine = np.clip(way[0] * normal[0] + way[1] * normal[1] + way[2] * normal[2], -1, 1)
         lean = np.degrees(np.arccos(cosine))
         if self.full == self.none:

@@ -9,6 +9,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from texallon.core.kernel import Array
+from texallon.core.ops.lean import LEAN, NORMALS, Lean
 from texallon.core.ops.op import Source, param
 from texallon.core.ops.points import Points
 
@@ -23,13 +24,14 @@ class ViewAngle(Source):
     measure: Literal["facing", "fresnel"] = param("facing", "The plain angle, or the reflection of a smooth boundary.")
     exponent: float = param(1.0, "Of the plain angle: above 1 keeps only the rim.", low=0.01, high=64)
     index: float = param(1.5, "Index of refraction, for fresnel.", low=1.0001, high=10)
+    lean: Lean = param("mesh", LEAN)
     inverse: bool = param(False, "1 facing the eye and 0 at the silhouette instead.")
 
     def required_data(self) -> frozenset[str]:
-        return frozenset({"normal", "view"})
+        return frozenset({NORMALS[self.lean], "view"})
 
     def fill(self, points: Points, out: Array) -> None:
-        n, v = points.data["normal"], points.data["view"]
+        n, v = points.data[NORMALS[self.lean]], points.data["view"]
         cosine = np.clip(np.abs(n[0] * v[0] + n[1] * v[1] + n[2] * v[2]), 0, 1)
         if self.measure == "facing":
             out[0] = (1 - cosine) ** self.exponent

@@ -71,6 +71,12 @@ class PointContext(Protocol):
     @property
     def instance(self) -> Integers: ...
 
+    def relief_normal(self) -> Array:
+        """`(3, n)` unit normals with the look's own relief on them; within that relief the smooth ones."""
+
+    def rest_normal(self) -> Array:
+        """`(3, n)` smooth unit normals of the surface before displacement."""
+
     def object_position(self) -> Array:
         """`(3, n)` in the object's own space, metres."""
 
@@ -141,6 +147,15 @@ class PointContext(Protocol):
             `(3, k)` unit vectors about z.
         way : str
             What the fan lies about: `outwards` or `inwards` of the surface, or `upwards` in the world.
+        """
+
+    def bending(self, radius: float) -> Array:
+        """`(n,)` 1/m, the mean curvature of its own body about each point, felt out by rays over a radius.
+
+        Parameters
+        ----------
+        radius : float
+            Metres of the world.
         """
 
     def baked(self, kind: "BakedPointData") -> Array:

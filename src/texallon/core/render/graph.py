@@ -56,7 +56,8 @@ from texallon.core.render.shapes import OfMeasurable, Shapes, Stand, measured_fr
 from texallon.core.render.shot_plans import ShotPlans
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
-from texallon.core.render.surface.materials import Materials, Relief
+from texallon.core.render.surface.materials import Materials
+from texallon.core.render.surface.relief import Relief, follows
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
 from texallon.core.signal.plan import Plan
@@ -244,22 +245,32 @@ class FrameGraph:
             channels = emission_channels(look, self.carried_looks)
             plans.append(self.plan(number, channels) if channels else None)
         rows = join_rows([self._rows(plan) for plan in plans])
-        return Emission(tuple(plans), rows, self.shot.camera.exposure)
+        relief = self.relief if any(map(follows, plans)) else None
+        return Emission(tuple(plans), rows, relief, self.shot.camera.exposure)
 
     @cached_property
-    def materials(self) -> Materials:
-        """All looks at work."""
-        plans, bumps, heights = [], [], []
+    def relief(self) -> Relief:
+        """What looks raise and sink on surfaces."""
+        bumps, heights, maps = [], [], []
         for number, look in enumerate(self.shot.looks):
             touched = touched_channels(look, self.carried_looks)
-            plans.append(self.plan(number, touched & SHADED if touched - SHADED else None))
             bumps.append(self.plan(number, frozenset({"bump"})) if "bump" in touched else None)
             moved = DISPLACING & touched
             # Freely moved surfaces lean as their mesh does.
             heights.append(self.plan(number, moved) if moved == {"displacement"} else None)
+            mapped = frozenset({"geometry_normal"})
+            maps.append(self.plan(number, mapped) if mapped <= touched else None)
+        return Relief(tuple(bumps), tuple(heights), tuple(maps))
+
+    @cached_property
+    def materials(self) -> Materials:
+        """All looks at work."""
+        plans = []
+        for number, look in enumerate(self.shot.looks):
+            touched = touched_channels(look, self.carried_looks)
+            plans.append(self.plan(number, touched & SHADED if touched - SHADED else None))
         rows = join_rows([self._rows(plan) for plan in plans])
-        relief = Relief(tuple(bumps), tuple(heights))
-        return Materials(tuple(plans), relief, rows, self.emission, self.shot.camera.exposure)
+        return Materials(tuple(plans), self.relief, rows, self.emission, self.shot.camera.exposure)
 
     # -- light ---------------------------------------------------------------------------------------------------
 
@@ -373,7 +384,7 @@ class FrameGraph:
         """
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
-        return GBuffer(self.scene, sight, self.store, self.pool)
+        return GBuffer(self.scene, sight, self.store, self.pool, self.relief)
 
 
 def make_scene(shot: ResolvedShot, files: Files) -> Scene:

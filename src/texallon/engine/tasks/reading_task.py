@@ -7,6 +7,7 @@ from texallon.core.document.resolved import ResolvedShot
 from texallon.core.render.camera.pick import Picked, PointReading, pick, read_point
 from texallon.core.render.camera.view import View
 from texallon.core.render.scene.scene import Scene
+from texallon.core.render.surface.relief import Relief
 from texallon.core.signal.reading import as_json
 from texallon.engine.schedule import Importance
 from texallon.engine.work import LastShown, Work
@@ -15,9 +16,11 @@ from texallon.messages.to_page import ReadingMessage
 
 
 @derived("reading", cost=Cost.INSTANT)
-def reading_of_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> PointReading | None:
+def reading_of_point(
+    shot: ResolvedShot, scene: Scene, view: View, picked: Picked, relief: Relief
+) -> PointReading | None:
     """Every value at a picked point; nothing where the point is gone."""
-    return read_point(shot, scene, view, picked)
+    return read_point(shot, scene, view, picked, relief)
 
 
 class Reading:
@@ -52,7 +55,7 @@ class Reading:
         if self._picked is None:
             self._picked = pick(scene, view, asked.across, asked.down, False)
         found = self._picked and work.store.value(
-            reading_of_point.of(work.shot, Given(scene, scene.content_key), view, self._picked)
+            reading_of_point.of(work.shot, Given(scene, scene.content_key), view, self._picked, work.graph.relief)
         )
         if not found:
             work.send(ReadingMessage, {"reading": None, "missed": True}, b"")

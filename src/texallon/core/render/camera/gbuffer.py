@@ -15,7 +15,7 @@ from texallon.core.derived import Derived, DerivedStore, Given, checkpoint, cont
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.camera.view import View, camera_rays
-from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.hit_points import FOLLOWED, ReliefOfLooks, point_data
 from texallon.core.render.scene.scene import SEEN, Scene
 from texallon.core.render.scene.surface import Surface, beyond, surface_at, take_surface
 from texallon.core.signal.plan import Plan
@@ -75,15 +75,23 @@ class GBuffer:
         Where points and values are kept; one of its own unless given.
     pool : ThreadPoolExecutor, optional
         Rays are traced and plans are run by its threads.
+    relief : ReliefOfLooks, optional
+        What masks may follow.
     """
 
     def __init__(
-        self, scene: Scene, sight: Sight, store: DerivedStore | None = None, pool: ThreadPoolExecutor | None = None
+        self,
+        scene: Scene,
+        sight: Sight,
+        store: DerivedStore | None = None,
+        pool: ThreadPoolExecutor | None = None,
+        relief: ReliefOfLooks | None = None,
     ) -> None:
         self.view = sight.view
         self.scene = scene
         self.store = DerivedStore() if store is None else store
         self.pool = pool
+        self.relief = relief
         self._sight = sight
         self._scene = Given(scene, scene.content_key)
         self._pool = Given(pool, "threads")
@@ -218,7 +226,7 @@ def points_of_look(points: VisiblePoints, look: int) -> VisiblePoints:
 
 
 @derived("point data")
-def data_of_points(scene: Scene, points: VisiblePoints, name: str) -> Array:
+def data_of_points(scene: Scene, points: VisiblePoints, name: str, relief: ReliefOfLooks | None) -> Array:
     """One kind of point data `(width, n)` at visible points.
 
     Parameters
@@ -229,6 +237,8 @@ def data_of_points(scene: Scene, points: VisiblePoints, name: str) -> Array:
         Visible ones, or their key.
     name : str
         Of the kind of point data.
+    relief : ReliefOfLooks, optional
+        Where the kind follows it.
 
     Returns
     -------
@@ -236,7 +246,7 @@ def data_of_points(scene: Scene, points: VisiblePoints, name: str) -> Array:
         `(width, n)`.
     """
     given = {"view": points.view, "footprint": points.footprint}
-    return point_data(scene, points.hits, points.surface, frozenset({name}), given)[name]
+    return point_data(scene, points.hits, points.surface, frozenset({name}), given, relief)[name]
 
 
 @derived("step values")
@@ -287,7 +297,8 @@ class GBufferBatch:
         """
         whole = self._whole
         scene = Given(whole.scene, whole.scene.content_key)
-        return whole.store.value(data_of_points.of(scene, Given(self.points, self.content_key), name))
+        relief = whole.relief if name == FOLLOWED else None
+        return whole.store.value(data_of_points.of(scene, Given(self.points, self.content_key), name, relief))
 
     def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:
         """The plan's outputs at these points, each `(width, n)`.

@@ -9,7 +9,7 @@ from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import OPAQUE, Hits
 from texallon.core.kernel import Array
 from texallon.core.render.camera.view import View
-from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.hit_points import ReliefOfLooks, point_data
 from texallon.core.render.scene.scene import SEEN, Scene
 from texallon.core.render.scene.surface import Surface, surface_at
 from texallon.core.signal.reading import Reading, ReadingPlan
@@ -100,7 +100,9 @@ class PointReading:
     reading: Reading
 
 
-def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> PointReading | None:
+def read_point(
+    shot: ResolvedShot, scene: Scene, view: View, picked: Picked, relief: ReliefOfLooks | None = None
+) -> PointReading | None:
     """Every value at a picked point; nothing where the point is gone.
 
     Parameters
@@ -113,6 +115,8 @@ def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> 
         The camera's rays.
     picked : Picked
         By object, face and place on it.
+    relief : ReliefOfLooks, optional
+        What masks may follow.
     """
     hits = find(scene, picked)
     if hits is None:
@@ -127,7 +131,7 @@ def read_point(shot: ResolvedShot, scene: Scene, view: View, picked: Picked) -> 
     look = shot.looks[int(surface.look[0])]
     wanted = ReadingPlan(shot, look)
     plan = wanted.plan
-    points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more), scene.pictures)
+    points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more, relief), scene.pictures)
     values = evaluate(plan, points)
     reading = wanted.read(values, points)
     part = _part(scene.distinct[scene.of_instance(int(hits.instance[0])).mesh_number], int(hits.face[0]))

@@ -1,17 +1,80 @@
 """Hits on a scene as providers of point data see them."""
 
-from collections.abc import Mapping
+import os
+from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from typing import Protocol
 
 import numpy as np
 
+from texallon.core.derived import checkpoint
 from texallon.core.geometry.bake_geometry import fill_blocked_share
+from texallon.core.geometry.bending import Bodies, Felt, fill_bending
 from texallon.core.geometry.closest import nearest_of
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.points import BakedPointData, PointContext, attribute_name, is_attribute, point_data_kind
 from texallon.core.render.scene.interpolation import fill_object_position, interpolate, uv_density
 from texallon.core.render.scene.scene import Scene
-from texallon.core.render.scene.surface import Surface
+from texallon.core.render.scene.surface import Surface, surface_in
+
+PIECE = 8192
+"""Points that are felt about by rays in one go: more are shared among threads, as what is seen comes in one batch."""
+
+
+def in_pieces(count: int, run: Callable[[slice], None]) -> None:
+    """Do something for some points at a time, looking between whether it is still wanted.
+
+    Parameters
+    ----------
+    count : int
+        Of the points.
+    run : callable
+        Given some of them.
+
+    Raises
+    ------
+    Interrupted
+        When it is no longer wanted.
+    """
+    check = checkpoint()
+
+    def some(start: int) -> None:
+        check()
+        run(slice(start, min(start + PIECE, count)))
+
+    if count <= PIECE:
+        return some(0)
+    with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
+        list(pool.map(some, range(0, count, PIECE)))
+
+
+FOLLOWED = "relief_normal"
+"""The point data that reads the relief of looks."""
+
+
+class ReliefOfLooks(Protocol):
+    """What looks raise and sink on surfaces."""
+
+    def normals(self, scene: Scene, hits: Hits, surface: Surface, given: Mapping[str, Array]) -> Array:
+        """The normals `(3, n)` of hits with it.
+
+        Parameters
+        ----------
+        scene : Scene
+            What stands where.
+        hits : Hits
+            `n` hits on objects.
+        surface : Surface
+            Surface points, n, left as they are.
+        given : mapping
+            `view (3, n)`, `footprint (1, n)`.
+
+        Returns
+        -------
+        Array
+            `(3, n)` unit vectors.
+        """
 
 
 class HitPoints(PointContext):
@@ -21,10 +84,19 @@ class HitPoints(PointContext):
     ----------
     given : mapping
         Point data that belongs to the rays: `view (3, n)` and `footprint (1, n)`.
+    relief : ReliefOfLooks, optional
+        What normals may follow; the smooth ones are followed where there is none.
     """
 
-    def __init__(self, scene: Scene, hits: Hits, surface: Surface, given: Mapping[str, Array]) -> None:
-        self._scene, self._hits, self._surface, self._given = scene, hits, surface, given
+    def __init__(
+        self,
+        scene: Scene,
+        hits: Hits,
+        surface: Surface,
+        given: Mapping[str, Array],
+        relief: ReliefOfLooks | None = None,
+    ) -> None:
+        self._scene, self._hits, self._surface, self._given, self._relief = scene, hits, surface, given, relief
 
     @property
     def count(self) -> int:
@@ -53,6 +125,14 @@ class HitPoints(PointContext):
     @property
     def face(self) -> Integers:
         return self._hits.face
+
+    def relief_normal(self) -> Array:
+        if self._relief is None:
+            return self.normal
+        return self._relief.normals(self._scene, self._hits, self._surface, self._given)
+
+    def rest_normal(self) -> Array:
+        return surface_in(self._scene.geometry.tables_at_rest, self._hits).normal
 
     def object_position(self) -> Array:
         out = np.empty((3, self.count), np.float32)
@@ -113,7 +193,36 @@ class HitPoints(PointContext):
         about = np.broadcast_to(up, start.shape) if way == "upwards" else side
         out = np.empty(self.count, np.float32)
         axes = np.ascontiguousarray(about, np.float32)
-        fill_blocked_share(self._scene.rays.handle, start, axes, directions, np.float32(far), np.float32(0), out)
+
+        def some(part: slice) -> None:
+            places, ways = (np.ascontiguousarray(each[:, part]) for each in (start, axes))
+            handle = self._scene.rays.handle
+            fill_blocked_share(handle, places, ways, directions, np.float32(far), np.float32(0), out[part])
+
+        in_pieces(self.count, some)
+        return out
+
+    def bending(self, radius: float) -> Array:
+        scene, surface = self._scene, self._surface
+        tables, instance = scene.geometry.tables, self._hits.instance
+        handle = scene.rays.own_structures(scene.objects)
+        bodies = Bodies(
+            handle, tables.vertices, tables.normals, tables.faces, tables.first_face, tables.matrix, tables.inverse
+        )
+        out = np.empty(self.count, np.float32)
+        lift = np.float32(4 * surface.offset.max(initial=0.0))
+
+        def some(part: slice) -> None:
+            place, normal = (np.ascontiguousarray(each[:, part]) for each in (surface.position, surface.normal))
+            fill_bending(bodies, Felt(place, normal, instance[part]), np.float32(radius), lift, out[part])
+
+        in_pieces(self.count, some)
+        around = tables.round[instance]
+        if (
+            around.any()
+        ):  # spheres, which have no mesh: as bent as they are, but no more than rays over the radius would find
+            size = scene.scales[instance[around]]
+            out[around] = 1 / np.maximum(size, np.float32(radius))
         return out
 
     def baked(self, kind: BakedPointData) -> Array:
@@ -126,7 +235,12 @@ class HitPoints(PointContext):
 
 
 def point_data(
-    scene: Scene, hits: Hits, surface: Surface, required_data: frozenset[str], given: Mapping[str, Array]
+    scene: Scene,
+    hits: Hits,
+    surface: Surface,
+    required_data: frozenset[str],
+    given: Mapping[str, Array],
+    relief: ReliefOfLooks | None = None,
 ) -> dict[str, Array]:
     """The point data that a plan needs at some hits.
 
@@ -142,6 +256,8 @@ def point_data(
         Names of kinds, or of stored attributes.
     given : mapping
         What belongs to the rays: `view (3, n)`, `footprint (1, n)`.
+    relief : ReliefOfLooks, optional
+        What `relief_normal` follows.
 
     Returns
     -------
@@ -153,7 +269,7 @@ def point_data(
     KeyError
         For a name that is no kind.
     """
-    at = HitPoints(scene, hits, surface, given)
+    at = HitPoints(scene, hits, surface, given, relief)
     data: dict[str, Array] = {}
     for name in required_data:
         if is_attribute(name):

@@ -54,7 +54,8 @@ def bump_slope(scene: Scene, hits: Hits, offset: Array, plan: Plan, more: Mappin
         `(3, n)`.
     """
     moved, step, bases = _moved(scene.geometry.tables, hits, offset, more["footprint"][0])
-    surface = surface_at(scene, moved) if "normal" in plan.required_data else positions_at(scene, moved)
+    leans = any(name.endswith("normal") for name in plan.required_data)
+    surface = surface_at(scene, moved) if leans else positions_at(scene, moved)
     height = _heights(scene, moved, surface, plan, "bump", more)
     return _slope(here, height[: len(here)], height[len(here) :], step, bases)
 

@@ -13,6 +13,7 @@ from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import Surface
+from texallon.core.render.surface.relief import Relief
 from texallon.core.render.surface.rows import RowPlans, fill_uniform, look_batch, write_varying
 from texallon.core.shade.coat import attenuate_emission
 from texallon.core.shade.emission import resolve_emission
@@ -67,18 +68,21 @@ class Emission:
         By look, the plan of what its light depends on; none where it does not shine.
     rows : RowPlans
         Of these.
+    relief : Relief, optional
+        Of all looks, where some light follows it.
     exposure : float
         Of the camera in stops, for self-lit colours.
     """
 
     plans: tuple[Plan | None, ...]
     rows: RowPlans
+    relief: Relief | None = None
     exposure: float = 0.0
 
     @cached_property
     def content_key(self) -> str:
         lit = any("self_lit" in plan.outputs for plan in self.plans if plan is not None)
-        return content_key(("emission", self.plans, self.exposure if lit else 0.0))
+        return content_key(("emission", self.plans, self.relief, self.exposure if lit else 0.0))
 
     def emits(self, look: int) -> bool:
         """Whether a look, by its position, may send out light.
@@ -114,7 +118,7 @@ class Emission:
         for index in np.unique(surface.look):
             plan = self.rows.varying[index]
             if plan is not None:
-                write_varying(plan, scene, look_batch(int(index), hits, surface, given), rows)
+                write_varying(plan, scene, look_batch(int(index), hits, surface, given), rows, self.relief)
         resolve_emission(rows, self.exposure)
         wet(rows)
         luminance = rows[EMISSION_LUMINANCE] * rows[OPACITY]

@@ -13,6 +13,7 @@ from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import Surface, take_surface
 from texallon.core.render.surface.bump import bump_slope, displaced_normals, mapped_direction, tilt, turn_to_map
 from texallon.core.render.surface.emission import Emission
+from texallon.core.render.surface.relief import Relief
 from texallon.core.render.surface.rows import LookBatch, RowPlans, fill_uniform, look_batch, write_varying
 from texallon.core.shade.emission import resolve_emission
 from texallon.core.shade.rows import COAT_NORMAL, COAT_TANGENT, MATERIAL, MATERIAL_ROWS, TANGENT
@@ -35,14 +36,6 @@ OF_COAT_BASIS = frozenset({"geometry_normal", "geometry_coat_normal", "coat_roug
 
 
 @dataclass(frozen=True)
-class Relief:
-    """By look, the plan of its bump alone and of its displacement alone, where it has them."""
-
-    bumps: tuple[Plan | None, ...]
-    displacements: tuple[Plan | None, ...]
-
-
-@dataclass(frozen=True)
 class Materials:
     """The plans of a shot's looks, in the order of the document.
 
@@ -51,7 +44,7 @@ class Materials:
     plans : tuple of Plan
         Outputs by channel.
     relief : Relief
-        The looks' bump and displacement.
+        The looks' bump, displacement and normal maps.
     rows : RowPlans
         Of `plans`.
     emission : Emission
@@ -108,7 +101,7 @@ class Materials:
                 continue
             batch = look_batch(int(index), hits, surface, given)
             if plan is not None:
-                write_varying(plan, scene, batch, out)
+                write_varying(plan, scene, batch, out, self.relief)
             if not shaped:
                 continue
             if not isinstance(apply_bump, bool):

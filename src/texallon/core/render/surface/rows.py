@@ -10,7 +10,7 @@ from texallon.core.derived import Cost, derived
 from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS
 from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Float, Integers, kernel
-from texallon.core.render.scene.hit_points import point_data
+from texallon.core.render.scene.hit_points import ReliefOfLooks, point_data
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import Surface, take_surface
 from texallon.core.shade.rows import MATERIAL, MATERIAL_ROWS
@@ -192,7 +192,7 @@ def look_batch(look: int, hits: Hits, surface: Surface, given: Mapping[str, Arra
     return LookBatch(look, chosen, hits.take(chosen), take_surface(surface, chosen), mine, False)
 
 
-def write_varying(plan: Plan, scene: Scene, batch: LookBatch, rows: Array) -> None:
+def write_varying(plan: Plan, scene: Scene, batch: LookBatch, rows: Array, relief: ReliefOfLooks | None = None) -> None:
     """Run a look's plan at its hits, into their columns of `rows (MATERIAL, n)`.
 
     Parameters
@@ -205,8 +205,10 @@ def write_varying(plan: Plan, scene: Scene, batch: LookBatch, rows: Array) -> No
         The look's hits.
     rows : Array
         `(MATERIAL, n)`, changed in place.
+    relief : ReliefOfLooks, optional
+        What masks may follow.
     """
-    data = point_data(scene, batch.hits, batch.surface, plan.required_data, batch.given)
+    data = point_data(scene, batch.hits, batch.surface, plan.required_data, batch.given, relief)
     # One value stands for all that were faded: the samples of a pixel draw others.
     for name, value in evaluate(plan, plan.points(len(batch.chosen), data, scene.pictures), variants=1).items():
         write_channel(name, value, batch.chosen, rows)
