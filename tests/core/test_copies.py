@@ -13,7 +13,7 @@ from texallon.core.document.resolved import ResolvedShot
 from texallon.core.geometry.mesh import MeshError, make_points
 from texallon.core.render.camera.pick import find, pick
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.needs import reckon
+from texallon.core.render.needs import held, reckon
 from texallon.core.render.render_frame import render_frame
 from texallon.core.render.resting import find_rest
 from texallon.core.render.scene.surface import surface_at
@@ -282,3 +282,108 @@ def test_many_copies_are_counted_before_they_are_made() -> None:
     assert counted.copies == 299 + 299
     hidden = graph_of({**cloud, "visible": False}, thing(array={"along": "particles", "object": "cloud"}))
     assert reckon(hidden.files, hidden.shown, 64, 36).copies == MOST_COPIES - 1
+
+
+# -- several bodies --------------------------------------------------------------------------------------------
+
+RED = look("red", layer("l", self_lit=value(1.0), base_color=value([1.0, 0.0, 0.0])))
+STONE = {
+    "name": "stone",
+    "geometry": {"file": "ball"},
+    "look": "red",
+    "position": [9, 9, 9],
+    "rotation": [0, 30, 0],
+    "scale": 0.1,
+    "visible": False,
+}
+
+
+@pytest.mark.parametrize("along", ["grid", "surface"])
+def test_a_copy_has_another_body_as_large_and_turned_as_that_is(along: str) -> None:
+    one = signal("one", step("constant", value=1.0))
+    array = {"along": "grid", "counts": [5, 1, 1]} if along == "grid" else {"along": "surface", "object": "ground"}
+    item = thing(
+        array=array, bodies=["stone"], copies=[{"signal": "one", "does": "choose"}], scale=3.0, rotation=[0, 0, 90]
+    )
+    graph = graph_of(GROUND, STONE, item, looks=[PLAIN, RED], signals=[one])
+    (mine,) = (each for each in graph.scene.instances if each.item.name == "thing" and len(each))
+    assert mine.item.look == "red" and graph.scene.distinct[mine.mesh_number].faces.shape == FILES["ball"].faces.shape
+    angle = np.radians(30)
+    turn = 0.1 * np.array([[np.cos(angle), 0, np.sin(angle)], [0, 1, 0], [-np.sin(angle), 0, np.cos(angle)]])
+    if along == "grid":
+        assert mine.matrices[:, :, :3] == pytest.approx(np.tile(turn, (5, 1, 1)), abs=1e-6)
+    else:  # each is turned by chance as well
+        assert np.linalg.norm(mine.matrices[:, :, :3], axis=1) == pytest.approx(np.full((len(mine), 3), 0.1), abs=1e-5)
+        assert mine.matrices[:, 1, 3] == pytest.approx(np.zeros(len(mine)), abs=1e-6), "not where the stone itself is"
+
+
+def test_a_signal_chooses_along_the_list_and_the_picture_is_that_of_as_many_objects() -> None:
+    across = signal("across", step("position"), step("component", which="x"), step("remap", from_start=-1, from_end=1))
+    row = {"along": "grid", "counts": [6, 1, 1], "spacing": [0.4, 1, 1]}
+    choose = [{"signal": "across", "does": "choose"}]
+    looks = [PLAIN, RED]
+    copies = made(STONE, thing(array=row, bodies=["stone"], copies=choose), looks=looks, signals=[across])
+    xs = (np.arange(6) - 2.5) * 0.4
+    alone = [
+        thing(name=f"t{x:.1f}", position=[x, 0, 0])
+        if x < 0
+        else {**STONE, "name": f"t{x:.1f}", "position": [x, 0, 0], "visible": True}
+        for x in xs
+    ]
+    several = made(*alone, looks=looks)
+    pictures = [render_frame(each, MadeFiles(**FILES), 96, 54, 8, 1).picture() for each in (copies, several)]
+    assert pictures[0] == pytest.approx(pictures[1], abs=1e-5) and (pictures[0][..., 0] > pictures[0][..., 1]).any()
+    graph = FrameGraph(copies, MadeFiles(**FILES))
+    picked = pick(graph.scene, graph.view(96, 54), 0.5 + 0.5 * 0.2 / 2.5, 0.5, False)
+    assert picked is None or picked.object == "thing"
+
+
+def test_without_a_signal_bodies_come_by_chance_and_stay_when_others_go() -> None:
+    third = {**STONE, "name": "pebble", "geometry": {"file": "box"}}
+    half = signal("half", step("constant", value=0.5))
+    array = {"along": "surface", "object": "ground", "apart": 0.02}
+
+    def places(copies: list[dict[str, Any]]) -> list[np.ndarray]:
+        item = thing(array=array, bodies=["stone", "pebble"], copies=copies)
+        graph = graph_of(GROUND, STONE, third, item, looks=[PLAIN, RED], signals=[half])
+        mine = [each for each in graph.scene.instances if each.item.name == "thing"]
+        return [each.matrices[:, :, 3] for each in mine]
+
+    every, some = places([]), places([{"signal": "half", "does": "keep"}])
+    total = sum(map(len, every))
+    # Binomial, four standard deviations.
+    assert [len(each) / total for each in every] == pytest.approx([1 / 3] * 3, abs=4 * np.sqrt(2 / 9 / total))
+    assert 0.4 < sum(map(len, some)) / total < 0.6
+    for left, before in zip(some, every, strict=True):
+        assert cKDTree(before).query(left)[0].max() < 1e-6
+
+
+def test_contact_measures_from_the_bodies_that_copies_have() -> None:
+    # By chance, which is the same in every run, the one copy is a ball of 6 cm.
+    near = signal("near", step("contact", to={"object": "thing"}, end=0.05))
+    item = thing(array={"along": "grid", "counts": [1, 1, 1]}, bodies=["stone"])
+    probe = {"name": "probe", "geometry": {"file": "ground"}, "look": "plain", "position": [0, 0.09, 0]}
+    graph = graph_of(STONE, item, probe, looks=[PLAIN, RED], signals=[near])
+    assert {each.item.look for each in graph.scene.instances if each.item.name == "thing" and len(each)} == {"red"}
+    surfaces = graph.scene.data.surface("thing")
+    middle = np.array([[0.0], [0.09], [0.0]], np.float32)
+    assert min(float(each.distance(middle, 9.0, "surface")[0]) for each in surfaces) == pytest.approx(0.03, abs=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("bodies", "words"),
+    [(["gone"], "no object “gone”"), (["thing"], "among them already"), (["stone", "stone"], "among them already")],
+)
+def test_bodies_that_are_not_there_or_twice_are_refused(bodies: list[str], words: str) -> None:
+    with pytest.raises(DocumentError, match=words) as found:
+        made(STONE, thing(array={"along": "ring"}, bodies=bodies), looks=[PLAIN, RED])
+    assert f"/objects/1/bodies/{len(bodies) - 1}" in str(found.value)
+
+
+def test_hidden_bodies_count_and_particles_are_no_bodies() -> None:
+    item = thing(array={"along": "ring"}, bodies=["stone"])
+    shown = made(STONE, item, looks=[PLAIN, RED])
+    assert [each.name for each in held(shown.objects)] == ["stone", "thing"]
+    cloud = {"name": "cloud", "geometry": {"file": "cloud"}, "look": "plain", "visible": False}
+    with pytest.raises(MeshError, match="“cloud” has no faces"):
+        _ = graph_of(cloud, thing(array={"along": "ring"}, bodies=["cloud"])).scene

@@ -12,7 +12,7 @@ from texallon.core.document import read_shot
 from texallon.core.document.displacement import MOST_LEVELS, Subdivision
 from texallon.core.document.names import nearest
 from texallon.core.geometry.mesh import MeshError
-from texallon.core.render.needs import reckon
+from texallon.core.render.needs import held, reckon
 from texallon.formats.shot_files import ShotFiles
 from texallon.memory import machine_limit
 from texallon.store.shots import ShotStore
@@ -57,7 +57,9 @@ def make_fineness(store: ShotStore, files: ShotFiles) -> APIBlueprint:
     def reckon_fineness(path: ShotPath, query: FinenessQuery) -> Response:
         """Faces, bytes and seconds by the number of levels, and whether the whole shot then fits into memory."""
         shot = read_shot(store.current(path.shot_id).document)
-        shown = [item for item in shot.objects if item.visible or item.name == query.object]
+        shown = held(
+            [each if each.name != query.object else each.model_copy(update={"visible": True}) for each in shot.objects]
+        )
         if query.object not in [item.name for item in shown]:
             return problem(404, "No such object", nearest(query.object, [item.name for item in shown]))
         found = []

@@ -20,7 +20,7 @@ from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.files import Files
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.needs import check_needs, reckon
+from texallon.core.render.needs import check_needs, held, reckon
 from texallon.core.render.resting import Rest, find_rest
 from texallon.engine.encode import png
 from texallon.engine.faults import Faults
@@ -178,7 +178,7 @@ class Session:
         problems = graph.problems()
         if problems:
             raise DocumentError(problems)
-        check_needs(reckon(graph.files, graph.shown, *self.window.size), machine_limit())
+        check_needs(reckon(graph.files, held(graph.shot.objects), *self.window.size), machine_limit())
         self._load(graph)
         later = resolve(document, shot.time.frame + 1)
 

@@ -16,6 +16,7 @@
     { value: 'resize', text: 'resizes them' },
     { value: 'turn', text: 'turns them' },
     { value: 'keep', text: 'keeps some' },
+    { value: 'choose', text: 'chooses the body' },
     { value: 'carry', text: 'is carried' },
   ];
   const signals = $derived(shot.document?.signals ?? []);

@@ -21,6 +21,7 @@ const object = (id: string, name: string, follows: string | null = null) => ({
   geometry: { shape: 'box' },
   look: 'stone',
   position: [1, 2, 3],
+  bodies: [],
 });
 const step = (params: object) => ({ id: 's', op: 'height', params });
 const document = {
@@ -134,6 +135,7 @@ test('a copy has another name, no id, and stands beside the first', () => {
     geometry: { shape: 'box' },
     look: 'stone',
     position: [1.5, 2, 3],
+    bodies: [],
   });
   expect(document.objects).toHaveLength(3);
 });
@@ -176,6 +178,26 @@ describe('copies along another object', () => {
     ]);
     expect(removed(laid, 'object', 2)).toEqual([
       { op: 'replace', path: '/objects/3/array', value: null },
+      { op: 'remove', path: '/objects/2' },
+    ]);
+  });
+});
+
+describe('bodies that copies have', () => {
+  const several = {
+    ...document,
+    objects: [...document.objects, { ...object('d', 'moss'), bodies: ['ball', 'floor'] }],
+  } as unknown as Shot;
+  test('go by their new names', () => {
+    expect(renamed(several, 'object', 2, 'ground')).toContainEqual({
+      op: 'replace',
+      path: '/objects/3/bodies/1',
+      value: 'ground',
+    });
+  });
+  test('are left out where they are taken away', () => {
+    expect(removed(several, 'object', 2)).toEqual([
+      { op: 'remove', path: '/objects/3/bodies/1' },
       { op: 'remove', path: '/objects/2' },
     ]);
   });

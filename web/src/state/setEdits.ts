@@ -28,7 +28,11 @@ const LINKS = [
 ] as const;
 
 /** Where something is measured from, or followed: the place in the document, and how it is used there. */
-export type Use = { path: Path; where: string; how: 'measured' | 'stands in' | 'followed' | 'laid along' };
+export type Use = {
+  path: Path;
+  where: string;
+  how: 'measured' | 'stands in' | 'followed' | 'laid along' | 'a body';
+};
 
 export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
   const found: Use[] = [];
@@ -64,6 +68,14 @@ export function usesOf(document: Shot, kind: Kind, name: string): Use[] {
           where: `copies of ${item.name} stand along it`,
           how: 'laid along',
         });
+      item.bodies.forEach((each, number) => {
+        if (each === name)
+          found.push({
+            path: ['objects', at, 'bodies', number],
+            where: `copies of ${item.name} may have its body`,
+            how: 'a body',
+          });
+      });
     });
   return found;
 }
@@ -76,7 +88,7 @@ export function renamed(document: Shot, kind: Kind, index: number, name: string)
     ...usesOf(document, kind, old).map((use): Operation => ({
       op: 'replace',
       path: pointer(...use.path),
-      value: use.how === 'followed' || use.how === 'laid along' ? name : { [kind]: name },
+      value: use.how === 'measured' || use.how === 'stands in' ? { [kind]: name } : name,
     })),
   ];
 }
@@ -104,7 +116,7 @@ export function removed(document: Shot, kind: Kind, index: number): Operation[] 
   const mended = usesOf(document, kind, name)
     .filter((use) => use.path[0] !== 'signals')
     .map((use): Operation =>
-      use.how === 'stands in'
+      use.how === 'stands in' || use.how === 'a body'
         ? { op: 'remove', path: pointer(...use.path) }
         : use.how === 'laid along'
           ? { op: 'replace', path: pointer(...use.path.slice(0, -1)), value: null }

@@ -99,9 +99,10 @@ class CopyChange(Model):
     """What a signal does to each copy by its value where the copy stands."""
 
     signal: Name = Field(description="A shared signal; of a colour the luminance counts, but for an attribute.")
-    does: Literal["move", "resize", "turn", "keep", "carry"] = Field(
+    does: Literal["move", "resize", "turn", "keep", "choose", "carry"] = Field(
         "move",
-        description="Move, resize or turn it; keep it, by chance as likely as the value; or be carried as an attribute.",
+        description="Move, resize or turn it; keep it, by chance as likely as the value; choose its body, the object itself at 0 and the last "
+        "of `bodies` at 1; or be carried as an attribute.",
     )
     by: Vector = Field((0.0, 0.1, 0.0), description="How far it is moved at 1, metres along its own axes.")
     amount: Finite = Field(

@@ -1,4 +1,4 @@
-"""What is wrong with an array that follows another object."""
+"""What is wrong with an array that follows another object, or is of several."""
 
 from collections.abc import Iterator, Sequence
 
@@ -10,7 +10,7 @@ from texallon.core.document.problem import Problem, pointer
 
 
 def array_problems(item: Object, index: int, objects: Sequence[Object]) -> Iterator[Problem]:
-    """That what it follows is not there, is the object itself, or has no line.
+    """That a body is not there or twice; that what it follows is not there, is the object itself, or has no line.
 
     Parameters
     ----------
@@ -26,10 +26,16 @@ def array_problems(item: Object, index: int, objects: Sequence[Object]) -> Itera
     Problem
         With a pointer to what is wrong.
     """
+    named = {each.name: each for each in objects}
+    for number, name in enumerate(item.bodies):
+        here = pointer("objects", index, "bodies", number)
+        if name not in named:
+            yield Problem(here, f"there is no object “{name}”", nearest(name, named))
+        elif name == item.name or name in item.bodies[:number]:
+            yield Problem(here, f"“{name}” is among them already", "another object")
     if not isinstance(item.array, OnOther):
         return
     at = pointer("objects", index, "array", "object")
-    named = {each.name: each for each in objects}
     other = named.get(item.array.object)
     if other is None:
         yield Problem(at, f"there is no object “{item.array.object}”", nearest(item.array.object, named))

@@ -105,6 +105,11 @@ class Object(Identified):
     copies: list[CopyChange] = Field(
         default_factory=list, max_length=32, description="What signals do to the copies, one after the other."
     )
+    bodies: list[Name] = Field(
+        default_factory=list,
+        max_length=63,
+        description="Other objects, shown or hidden, whose bodies copies have in its place: by chance, unless a signal chooses.",
+    )
     particles: Particles | None = Field(
         None, description="How particles are seen, where the file holds points without faces."
     )

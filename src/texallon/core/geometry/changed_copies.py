@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document.array import CopyChange
@@ -12,12 +13,17 @@ from texallon.core.geometry.values_on_mesh import as_number
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
 
+OF_BODY = 0x600D
+"""Keeps the chance by which bodies are chosen apart from others'."""
+
 LEAST_SIZE = 1e-6
 """Copies that are made smaller are left out."""
 
 
 @derived("changed copies", cost=Cost.INSTANT)
-def changed_copies(copies: Copies, changes: tuple[CopyChange, ...], values: tuple[Array, ...]) -> Copies:
+def changed_copies(
+    copies: Copies, changes: tuple[CopyChange, ...], values: tuple[Array, ...], bodies: int = 1
+) -> Copies:
     """Copies after what signals do to them, one after the other; each reads its signal where the copy stood at first.
 
     Parameters
@@ -28,10 +34,13 @@ def changed_copies(copies: Copies, changes: tuple[CopyChange, ...], values: tupl
         In their order.
     values : tuple of Array
         Of the signal of each, `(width, k)`; numbers that are none count as 0.
+    bodies : int
+        That there are to choose from.
     """
     made = copies.frames.copy()
     carried = dict(copies.attributes)
     kept = np.ones(len(made), np.bool_)
+    body = _by_chance(copies, bodies)
     for number, (change, found) in enumerate(zip(changes, values, strict=True)):
         clean = np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0)
         value = as_number(clean).astype(np.float64)
@@ -41,6 +50,8 @@ def changed_copies(copies: Copies, changes: tuple[CopyChange, ...], values: tupl
             chance = np.empty((len(made), 4), np.float32)
             place_chances(np.ascontiguousarray(copies.frames[:, :3, 3], np.float32).view(np.int32), number, chance)
             kept &= chance[:, 0] < value
+        elif change.does == "choose":
+            body = np.clip(np.floor(value * bodies), 0, bodies - 1).astype(np.int32)
         elif change.does == "move":
             made[:, :3, 3] += np.einsum("kij,kj->ki", made[:, :3, :3], value[:, None] * np.array(change.by))
         elif change.does == "resize":
@@ -62,7 +73,16 @@ def changed_copies(copies: Copies, changes: tuple[CopyChange, ...], values: tupl
         numbers=copies.numbers[kept],
         uv=uv,
         attributes={n: v[kept] for n, v in carried.items()},
+        body=body[kept],
     )
+
+
+def _by_chance(copies: Copies, bodies: int) -> npt.NDArray[np.int32]:
+    """Bodies, each as likely, by the places of the copies: what becomes of one changes no other."""
+    chance = np.empty((len(copies.frames), 4), np.float32)
+    places = np.ascontiguousarray(copies.frames[:, :3, 3], np.float32)
+    place_chances(places.view(np.int32), OF_BODY, chance)
+    return np.minimum((chance[:, 0] * bodies).astype(np.int32), bodies - 1)
 
 
 @derived("placed copies", cost=Cost.INSTANT)

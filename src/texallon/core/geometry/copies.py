@@ -39,12 +39,15 @@ class Copies:
         `(k, 2)` of what it stands on, where that has a map.
     attributes : mapping
         By name, `(k, 1…4)`.
+    body : Array, optional
+        `(k,)` of which body each is; all of the first where nothing is said.
     """
 
     frames: Doubles
     numbers: npt.NDArray[np.int32]
     uv: Floats | None = None
     attributes: Mapping[str, Floats] = field(default_factory=dict)
+    body: npt.NDArray[np.int32] | None = None
 
     @property
     def nbytes(self) -> int:
@@ -230,6 +233,23 @@ def points_of_copies(copies: Copies) -> Mesh:
     places = np.ascontiguousarray(copies.frames[:, :3, 3], np.float32)
     none = np.zeros((0, 3), np.int32)
     return Mesh(places, none, np.ascontiguousarray(normals, np.float32), copies.uv, dict(copies.attributes))
+
+
+@derived("copies of a body", cost=Cost.INSTANT)
+def copies_of_body(copies: Copies, body: int) -> Copies:
+    """Those of some copies that are of one body.
+
+    Parameters
+    ----------
+    copies : Copies
+        In some space.
+    body : int
+        From 0.
+    """
+    mine = np.full(len(copies.frames), body == 0) if copies.body is None else copies.body == body
+    uv = None if copies.uv is None else copies.uv[mine]
+    carried = {name: values[mine] for name, values in copies.attributes.items()}
+    return Copies(copies.frames[mine], copies.numbers[mine], uv, carried, None)
 
 
 def _with_share(frames: Doubles, share: Doubles | None = None) -> Copies:

@@ -137,7 +137,7 @@ class FrameGraph:
         instances, stands = [], []
         for item in self.shown:
             check()
-            mask, item_key = CLEAR if looks_of(item) & clear else OPAQUE, content_key(item)
+            item_key = content_key(item)
             for each in self.shapes.stands_of(item):
                 if not len(each.matrices):
                     continue
@@ -145,8 +145,11 @@ class FrameGraph:
                 meshes.setdefault(each.mesh.content_key, each.mesh)
                 is_round = each.spheres is not None
                 names = self.store.value(instance_numbers.of(item.name, each.numbers))
+                worn_by = item if each.worn_by is None else each.worn_by
+                mask = CLEAR if looks_of(worn_by) & clear else OPAQUE
+                key = item_key if each.worn_by is None else content_key(worn_by)
                 given = (each.matrices, mask, each.numbers, names, each.attributes)
-                instances.append(MeshInstances(item, at, *given, is_round, item_key))
+                instances.append(MeshInstances(worn_by, at, *given, is_round, key))
                 stands.append(each)
         return tuple(instances), tuple(meshes.values()), tuple(stands)
 

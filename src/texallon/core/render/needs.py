@@ -112,6 +112,18 @@ class Needs:
         return BASE + self.geometry_bytes + self.object_bytes + self.pixel_bytes
 
 
+def held(objects: Sequence[Object]) -> list[Object]:
+    """The objects whose geometry a picture holds: those that are shown, and those whose bodies their copies have.
+
+    Parameters
+    ----------
+    objects : sequence of Object
+        All of the shot.
+    """
+    bodies = {name for item in objects if item.visible and item.array is not None for name in item.bodies}
+    return [item for item in objects if item.visible or item.name in bodies]
+
+
 def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passes: bool = False) -> Needs:
     """Count what a picture needs; raises `FileNotFoundError` or `MeshError`.
 
@@ -120,7 +132,7 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
     files : Files
         Asked for the sizes of meshes; none is read.
     shown : iterable of Object
-        The visible objects.
+        As `held` gives them.
     width : int
         Pixels across.
     height : int

@@ -18,6 +18,7 @@ from texallon.core.geometry.changed_copies import changed_copies, placed_copies
 from texallon.core.geometry.closest import PlacedSurface, placed_surface
 from texallon.core.geometry.copies import (
     Copies,
+    copies_of_body,
     line_copies,
     own_copies,
     particle_copies,
@@ -74,6 +75,8 @@ class Stand:
         Where rays meet spheres instead, in their space.
     space : Array
         `(1, 3, 4)` from that into the world.
+    worn_by : Object, optional
+        Whose looks and boundaries hold in place of the object's own: another body's, under the object's name.
     """
 
     mesh: Derived[Mesh]
@@ -82,6 +85,7 @@ class Stand:
     attributes: Mapping[str, Array] = field(default_factory=dict)
     spheres: Derived[Particles] | None = None
     space: Array = field(default_factory=lambda: np.eye(4, dtype=np.float32)[None, :3])
+    worn_by: Object | None = None
 
 
 @dataclass(frozen=True)
@@ -281,6 +285,10 @@ class Shapes:
             One for each mesh.
         """
         laid = self._laid(item, plain)
+        if item.array is not None and item.bodies:
+            for number, name in enumerate((item.name, *item.bodies)):
+                yield from self._of_body(item, self._named[name], copies_of_body.of(laid.copies, number), laid, plain)
+            return
         placed = self.plans.places.object(item.name).astype(np.float32)[:3]
         mesh = self.source(item) if plain else self.shaped(item, placed)
         geometry = self.store.value(mesh)
@@ -297,6 +305,28 @@ class Shapes:
             copies = self.store.value(laid.copies)
             matrices = self.store.value(placed_copies.of(laid.copies, laid.space, inner))
             yield Stand(of_piece, matrices, copies.numbers * many + number, copies.attributes)
+
+    def _of_body(
+        self, item: Object, body: Object, copies: Derived[Copies], laid: _Laid, plain: bool
+    ) -> Iterator[Stand]:
+        """Those of an object's copies that have a body, which may be another object's: turned and sized as that is, but not moved."""
+        placed = self.plans.places.object(body.name)
+        mesh = self.source(body) if plain else self.shaped(body, placed.astype(np.float32)[:3])
+        if not _has_faces(self.store.value(mesh)):
+            raise MeshError(f"“{body.name}” has no faces: copies of “{item.name}” have bodies that do")
+        own = laid.own
+        if body is not item:
+            own = placed.copy()
+            own[:3, 3] = 0
+            if not isinstance(item.array, OnOther):  # whose copies stand in the object's own space
+                own[:3, :3] = np.linalg.inv(laid.space[:3, :3]) @ own[:3, :3]
+        worn_by = None if body is item else body.model_copy(update={"name": item.name, "array": item.array})
+        found = self.store.value(copies)
+        pieces = self._pieces(mesh)
+        for number, (of_piece, within) in enumerate(pieces):
+            matrices = self.store.value(placed_copies.of(copies, laid.space, own if within is None else own @ within))
+            numbers = found.numbers * len(pieces) + number
+            yield Stand(of_piece, matrices, numbers, found.attributes, worn_by=worn_by)
 
     def _pieces(self, mesh: Derived[Mesh]) -> list[tuple[Derived[Mesh], Matrix4 | None]]:
         geometry = self.store.value(mesh)
@@ -329,9 +359,11 @@ class Shapes:
 
     def _laid(self, item: Object, plain: bool) -> _Laid:
         """Where the copies of an object stand, after what signals do to them."""
-        made = self._as_laid(item, plain)
-        if plain or not item.copies or item.array is None:
+        made, bodies = self._as_laid(item, plain), 1 + len(item.bodies)
+        if item.array is None or (bodies == 1 and (plain or not item.copies)):
             return made
+        if plain:
+            return _Laid(changed_copies.of(made.copies, (), (), bodies), made.space, made.own)
         points, matrix = points_of_copies.of(made.copies), made.space.astype(np.float32)[:3]
 
         def bake_of(kind: BakedPointData) -> Derived[Array]:
@@ -347,7 +379,7 @@ class Shapes:
             )
             for each in item.copies
         )
-        return _Laid(changed_copies.of(made.copies, tuple(item.copies), values), made.space, made.own)
+        return _Laid(changed_copies.of(made.copies, tuple(item.copies), values, bodies), made.space, made.own)
 
     def _as_laid(self, item: Object, plain: bool) -> _Laid:
         placed, array = self.plans.places.object(item.name), item.array
