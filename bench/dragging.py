@@ -39,16 +39,23 @@ def rate(folder: Path, name: str, what: str) -> tuple[float, float]:
     return float(np.median(later)), float(later.max())
 
 
-FALLOFF = {
-    "op": "falloff",
-    "params": {"shape": "sphere", "width": 0.8, "border": 0.3, "origin": {"locator": "waterline"}},
-}
+def falloff(locator: str) -> dict[str, Any]:
+    return {
+        "op": "falloff",
+        "params": {"shape": "sphere", "width": 0.8, "border": 0.3, "origin": {"locator": locator}},
+    }
+
+
 CONTACT = {"op": "contact", "params": {"to": {"object": "pebbles"}, "end": 0.5}}
 
 
 def masked(folder: Path, step: dict[str, Any], what: str, item: int) -> tuple[float, float]:
-    """As `rate`, of GH010 with one mask of its floor alone in the picture, while what that is measured from is moved."""
+    """As `rate`, of GH010 with one mask of its floor alone in the picture, while what that is measured from is moved.
+
+    The locator “alone” is one that nothing stands by; with “waterline” the water moves too.
+    """
     document = shot_json(read_shot(parse_json((folder / "GH010.json").read_text())))
+    document["locators"].append({"name": "alone", "position": document["locators"][0]["position"]})
     at = [each["name"] for each in document["looks"]].index("flagstones")
     document["looks"][at]["layers"][0]["where"] = {"steps": [step]}
     document = shot_json(read_shot(document))
@@ -58,6 +65,7 @@ def masked(folder: Path, step: dict[str, Any], what: str, item: int) -> tuple[fl
     session.change({"do": "view", "width": 640, "height": 360, "show": show})
     session.advance(lambda: False)
     taken = []
+    item %= len(document[what])
     x, y, z = document[what][item]["position"]
     for number in range(MOVES):
         place = [x + 0.01 * (number + 1), y, z]
@@ -86,7 +94,8 @@ def main() -> None:
         if len(sys.argv) < 2:
             write_demo(folder)
         for said, step, what, item in (
-            ("a falloff, its mask alone", FALLOFF, "locators", 0),
+            ("a falloff, its mask alone", falloff("alone"), "locators", -1),
+            ("a falloff and the water, its mask alone", falloff("waterline"), "locators", 0),
             ("pebbles, the mask of what they touch alone", CONTACT, "objects", 3),
         ):
             median, worst = masked(folder, step, what, item)

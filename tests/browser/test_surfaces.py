@@ -56,7 +56,7 @@ def test_a_tube_is_led_through_the_picture(bench: Bench) -> None:
     the_set.get_by_role("button", name="+ body").click()
     the_set.get_by_role("button", name="tube", exact=True).click()
     bench.saved(2)
-    first = page.get_by_role("slider", name="point 1 of tube in the picture")
+    first = page.get_by_role("slider", name="point 1 of tube in the picture", exact=True)
     expect(first).to_be_visible(timeout=30_000)
 
     def points() -> list[list[float]]:
@@ -85,6 +85,37 @@ def test_a_tube_is_led_through_the_picture(bench: Bench) -> None:
     the_set.get_by_role("switch", name="tube ends where it begins").click()
     bench.saved(7)
     assert bench.document()["objects"][-1]["geometry"]["closed"] is True
+
+    # Its tangents: dragged in the picture, moved by keys, given back to the neighbours.
+    page.get_by_role("slider", name="point 2 of tube in the picture", exact=True).focus()
+    after = page.get_by_role("slider", name="tangent after point 2 of tube in the picture")
+    expect(after).to_have_attribute("aria-valuetext", "by its neighbours")
+    bench.drag(after, 25, -5)
+    bench.saved(8)
+    tangents = bench.document()["objects"][-1]["geometry"]["tangents"]
+    assert tangents[0] is None and tangents[2] is None and any(tangents[1])
+    expect(after).to_have_attribute("aria-valuetext", "by hand")
+    page.get_by_role("slider", name="tangent before point 2 of tube in the picture").focus()
+    page.keyboard.press("PageDown")
+    bench.saved(9)
+    risen = bench.document()["objects"][-1]["geometry"]["tangents"]
+    assert round(risen[1][1] - tangents[1][1], 6) == 0.05, "the other end goes down, and this one up"
+    page.keyboard.press("Delete")
+    bench.saved(10)
+    assert bench.document()["objects"][-1]["geometry"]["tangents"] == []
+    the_set.get_by_role("switch", name="tangent of point 1 of tube by hand").click()
+    bench.saved(11)
+    assert any(bench.document()["objects"][-1]["geometry"]["tangents"][0])
+
+    # A line from a file in its place.
+    rows = b"x,y,z,radius\n0,0,0,0.02\n0.5,0.4,0,0.05\n1,0,0,0.02\n"
+    the_set.get_by_label("line of tube from a file").set_input_files(
+        {"name": "way.csv", "mimeType": "text/csv", "buffer": rows}
+    )
+    bench.saved(12)
+    tube = bench.document()["objects"][-1]["geometry"]
+    assert tube["points"] == [[0, 0, 0], [0.5, 0.4, 0], [1, 0, 0]] and tube["radius"] == 0.05
+    assert not tube["closed"] and tube["tangents"] == []
 
 
 def test_an_attribute_is_read_by_another_name_and_in_another_range(bench: Bench) -> None:

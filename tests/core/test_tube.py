@@ -12,7 +12,7 @@ from tests.builders import MadeFiles, look, shot
 from texallon.core.document.body import Tube
 from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.bodies.sizes import body_size
-from texallon.core.geometry.curve import frames, through
+from texallon.core.geometry.curve import frames, natural_tangents, through
 from texallon.core.geometry.mesh import Mesh, MeshError
 from texallon.core.points.welded import weld
 from texallon.core.render.camera.view import make_view
@@ -168,3 +168,51 @@ def test_its_points_have_handles_where_they_lie_in_the_picture() -> None:
         view,
     )
     assert other is None or other["tube"] is None
+
+
+# -- tangents by hand ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_natural_tangents_by_hand_change_nothing_where_points_lie_evenly(closed: bool) -> None:
+    """The smooth line in cubic pieces is the line that is found by Barry and Goldman's scheme."""
+    points = np.array([[0, 0, 0], [1, 0.5, 0], [2, 0, 0.4], [1.5, -1, 0], [0.4, -1, 0.2]], np.float64)
+    plain = through(points, 16, closed)
+    one = np.full_like(points, np.nan)
+    one[0] = natural_tangents(points, closed)[0]
+    if not closed:  # of a closed line the control point before the first lies nearer than the one after
+        assert through(points, 16, closed, one) == pytest.approx(plain, abs=1e-12)
+    assert through(points, 16, closed, one)[:17] == pytest.approx(plain[:17], abs=1e-12)
+    assert through(points, 16, closed, np.full_like(points, np.nan)) == pytest.approx(plain, abs=0)
+
+
+def test_four_arcs_make_a_circle_within_what_cubics_can() -> None:
+    """Control points at (4/3) tan(π/8) of the radius leave the circle by no more than 2.73e-4 of it: the well-known figure for quarter arcs
+    (A. Riškus, "Approximation of a Cubic Bézier Curve by Circular Arcs and Vice Versa", Information Technology and Control 35, 2006)."""
+    long = 4 / 3 * np.tan(np.pi / 8)
+    points = np.array([[1, 0, 0], [0, 0, 1], [-1, 0, 0], [0, 0, -1]], np.float64)
+    tangents = long * np.array([[0, 0, 1], [-1, 0, 0], [0, 0, -1], [1, 0, 0]])
+    line = through(points, 64, True, tangents)
+    away = np.linalg.norm(line, axis=1) - 1
+    assert 2.5e-4 < away.max() < 2.75e-4 and away.min() > -1e-9
+    body = solid(tube(points, closed=True, tangents=tangents.tolist(), radius=0.25, segments=128, spans=64))
+    assert body.is_watertight and body.volume == pytest.approx(2 * np.pi**2 * 0.0625, rel=3e-3)
+
+
+def test_a_tangent_bends_its_own_two_pieces_only_and_repeated_points_keep_theirs() -> None:
+    points = np.array([[0, 0, 0], [1, 0, 0], [1, 0, 0], [2, 0, 0], [3, 0, 0], [4, 0, 0]], np.float64)
+    tangents = np.full_like(points, np.nan)
+    tangents[3] = [0, 0.5, 0]
+    line = through(points, 16, False, tangents)
+    bent = np.abs(line[:, 1]) > 1e-12
+    assert (line[bent][:, 0] > 1).all() and (line[bent][:, 0] < 3).all() and bent.sum() > 20
+    at = np.abs(line[:, 0] - 2).argmin()
+    way = line[at + 1] - line[at - 1]
+    assert abs(way[0]) < 0.2 * way[1], "it rises where it was told to"
+
+
+@given(st.lists(st.tuples(*[st.floats(-5, 5)] * 3) | st.none(), min_size=3, max_size=7))
+def test_any_tangents_give_a_tube_or_say_why_not(tangents: list[Any]) -> None:
+    points = [[float(k), float(k % 2), 0.0] for k in range(len(tangents))]
+    made = tube(points, tangents=[None if each is None else list(each) for each in tangents], segments=6, spans=4)
+    assert np.isfinite(made.vertices).all() and np.isfinite(made.normals).all()

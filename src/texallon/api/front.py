@@ -196,7 +196,8 @@ class Front:
         path = scope["path"].rstrip("/")
         unpacking = scope["method"] == "POST" and path == "/api/packs"
         upload = unpacking or (
-            scope["method"] == "POST" and (path.endswith("/mesh") or path in ("/api/pictures", "/api/meshes"))
+            scope["method"] == "POST"
+            and (path.endswith("/mesh") or path in ("/api/pictures", "/api/meshes", "/api/meshes/line"))
         )
         slow = (
             upload

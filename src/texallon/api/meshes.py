@@ -1,11 +1,15 @@
 """Meshes brought in to be added to shots: kept, looked into, and reported; the page then adds objects that consist of them."""
 
-from flask import Response, jsonify
+from dataclasses import asdict
+from pathlib import Path
+
+from flask import Response, jsonify, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.problems import ProblemBody
-from texallon.api.shapes import MeshItem
+from texallon.api.problems import ProblemBody, problem
+from texallon.api.shapes import LineBody, MeshItem
 from texallon.api.upload import keep_mesh, named_mesh, seen_as
+from texallon.formats.line_file import LARGEST_LINE_FILE, parse_line
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
@@ -28,5 +32,15 @@ def make_meshes(store: ShotStore, files: FileStore) -> APIBlueprint:
         )
         response.status_code = 201
         return response
+
+    @routes.post("/line", responses={"200": LineBody, "413": ProblemBody, "422": ProblemBody}, operation_id="read_line")
+    def read_line() -> Response:
+        """A form with `line` (CSV with the columns x, y, z and if wanted radius; or OBJ with a line element): gives the line for a tube. Nothing is kept."""
+        request.max_content_length = LARGEST_LINE_FILE + 1_000_000
+        sent = request.files.get("line")
+        if sent is None or not sent.filename:
+            return problem(422, "No file", "The form has no file named “line”.")
+        data = sent.read(LARGEST_LINE_FILE + 1)
+        return jsonify(asdict(parse_line(data, Path(sent.filename).suffix.lower().removeprefix("."))))
 
     return routes

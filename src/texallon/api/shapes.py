@@ -5,7 +5,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from texallon.core.document import FileRef, Shot
-from texallon.core.document.base import Name
+from texallon.core.document.base import Name, Vector
 
 
 class ShotPath(BaseModel):
@@ -188,6 +188,16 @@ class MeshItem(BaseModel):
         None, description="How they are seen, where the file holds points without faces."
     )
     report: ImportReportBody
+
+
+class LineBody(BaseModel):
+    """A line that a file held, as a tube has it, and what was read of it in words."""
+
+    points: list[Vector]
+    closed: bool
+    radius: float | None
+    thickness: list[tuple[float, float]]
+    said: str
 
 
 class LayerName(BaseModel):

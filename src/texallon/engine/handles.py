@@ -8,6 +8,7 @@ from texallon.core.document import Shot
 from texallon.core.document.body import Tube
 from texallon.core.document.ids import NOTHING, member
 from texallon.core.document.problem import tokens_of
+from texallon.core.geometry.curve import distinct_at, natural_tangents
 from texallon.core.render.camera.view import View
 from texallon.core.render.light.lamps import lamp_axes
 from texallon.core.signal.placement import Places, placement
@@ -74,12 +75,36 @@ MOST_POINTS = 64
 
 def _tube(body: Tube, matrix: np.ndarray, view: View) -> dict[str, Any]:
     points = []
+    tangents = _tangents(body)
     for number, own in enumerate(body.points[:MOST_POINTS]):
         at = matrix[:3, :3] @ np.array(own) + matrix[:3, 3]
         x, y, depth = view.project(at.astype(np.float32))
-        if depth > 0.01:
-            points.append({"number": number, "at": [x, y], "axes": _axes(at, matrix[:3, :3], view)})
+        if not depth > 0.01:
+            continue
+        spot: dict[str, Any] = {"number": number, "at": [x, y], "axes": _axes(at, matrix[:3, :3], view)}
+        if number in tangents:
+            tangent, by_hand = tangents[number]
+            way = matrix[:3, :3] @ tangent
+            ends = [view.project((at + side * way).astype(np.float32)) for side in (1, -1)]
+            if all(end[2] > 0.01 for end in ends):
+                spot |= {"tangent": tangent.tolist(), "by_hand": by_hand, "ends": [end[:2] for end in ends]}
+        points.append(spot)
     return {"points": points, "into_own": np.linalg.inv(matrix)[:3].ravel().tolist()}
+
+
+def _tangents(body: Tube) -> dict[int, tuple[np.ndarray, bool]]:
+    """By the number of a point its tangent, and whether it is by hand."""
+    if not body.smooth:
+        return {}
+    given = np.asarray(body.points, np.float64)
+    kept = distinct_at(given, body.closed)
+    found = dict(
+        zip(kept.tolist(), ((each, False) for each in natural_tangents(given[kept], body.closed)), strict=True)
+    )
+    for number, tangent in enumerate(body.tangents[: len(given)]):
+        if tangent is not None:
+            found[number] = (np.array(tangent), True)
+    return found
 
 
 def _target(at: np.ndarray, turn: np.ndarray, view: View) -> dict[str, Any] | None:

@@ -32,7 +32,7 @@ from texallon.engine.tasks.memory_task import MemoryReport
 from texallon.engine.tasks.picture_tasks import FirstPicture, HalfPicture, PictureMaker, Samples
 from texallon.engine.tasks.reading_task import Reading
 from texallon.engine.tasks.sheet_task import SheetCells
-from texallon.engine.tasks.signal_tasks import FirstSignal, SignalPainter, SmoothEdges
+from texallon.engine.tasks.signal_tasks import CoarseSignal, FirstSignal, SignalPainter, SmoothEdges
 from texallon.engine.window import WindowState
 from texallon.engine.work import LastShown, Work
 from texallon.memory import machine_limit
@@ -79,6 +79,7 @@ class Session:
         maker, painter = PictureMaker(self.picture, self._shown), SignalPainter()
         self._tasks: tuple[Task, ...] = (
             FirstPicture(maker),
+            CoarseSignal(painter),
             FirstSignal(painter),
             Reading(self._shown),
             Bench(),

@@ -40,6 +40,23 @@ def pieces_of_csv(data: bytes, report: ImportReport) -> list[FilePiece]:
     Columns `x`, `y`, `z` (also `px`…, `position.x`…) are its place in metres, `radius` its radius, `red`, `green`, `blue` (also `r`…) its colour:
     numbers as they are are linear light. Columns of one name that end in `.x`, `.y`, `.z`, `[0]`… become one attribute.
     """
+    place, column = placed_rows(data)
+    names = list(column)
+    count_of_rows = len(column[names[0]])
+    found: dict[str, Floats] = {}
+    taken = set(place)
+    colour = next((each for each in COLOURS if all(name in column for name in each)), None)
+    if colour is not None:
+        keep_colours(found, np.stack([column[name] for name in colour], axis=1).astype(np.float32), report)
+        taken |= set(colour)
+    for name, members in grouped([name for name in names if name not in taken]).items():
+        keep_attribute(found, name, np.stack([column[each] for each in members], axis=1), count_of_rows, report)
+    vertices = np.stack([column[axis] for axis in place], axis=1)
+    return [FilePiece("all", vertices, np.zeros((0, 3), np.int64), None, found)]
+
+
+def placed_rows(data: bytes) -> tuple[tuple[str, str, str], dict[str, Floats]]:
+    """How a CSV file names places, and its columns by the names in its first row, `(n,)` each; raises `MeshError` with row and column."""
     head, _, rest = data.partition(b"\n")
     try:
         names, delimiter = _names(head.decode())
@@ -49,17 +66,7 @@ def pieces_of_csv(data: bytes, report: ImportReport) -> list[FilePiece]:
     if place is None:
         raise MeshError(f"its first row must name the columns x, y and z; it names {', '.join(names[:12])}")
     rows = _rows(rest, delimiter, len(names))
-    column = {name: rows[:, at] for at, name in enumerate(names)}
-    found: dict[str, Floats] = {}
-    taken = set(place)
-    colour = next((each for each in COLOURS if all(name in column for name in each)), None)
-    if colour is not None:
-        keep_colours(found, np.stack([column[name] for name in colour], axis=1).astype(np.float32), report)
-        taken |= set(colour)
-    for name, members in grouped([name for name in names if name not in taken]).items():
-        keep_attribute(found, name, np.stack([column[each] for each in members], axis=1), len(rows), report)
-    vertices = np.stack([column[axis] for axis in place], axis=1)
-    return [FilePiece("all", vertices, np.zeros((0, 3), np.int64), None, found)]
+    return place, {name: rows[:, at] for at, name in enumerate(names)}
 
 
 def write_csv(path: Path, points: Mesh) -> None:

@@ -62,11 +62,18 @@ class LampTarget(Message):
 
 
 class TubePoint(Message):
-    """A point of a tube: its number, where it lies in the picture, and what a step along each of the object's own axes is there."""
+    """A point of a tube: its number, where it lies in the picture, and what a step along each of the object's own axes is there.
+
+    `tangent`: from it to the control point that follows, in the object's own space, whether that is `by_hand` or not; `ends`: where that and
+    the one on the other side lie in the picture. Nothing of a line that is straight between its points.
+    """
 
     number: int
     at: tuple[float, float]
     axes: Axes
+    tangent: tuple[float, float, float] | None = None
+    by_hand: bool = False
+    ends: tuple[tuple[float, float], tuple[float, float]] | None = None
 
 
 class TubeLine(Message):

@@ -7,7 +7,7 @@
   import SwitchRow from '../fields/SwitchRow.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
-  import BodyRows from './BodyRows.svelte';
+  import CopyBodyRows from './BodyRows.svelte';
   import CopyRows from './CopyRows.svelte';
 
   type Props = { item: Shot['objects'][number]; index: number };
@@ -189,6 +189,6 @@
   />
 {/if}
 {#if array}
-  <BodyRows {item} {index} />
+  <CopyBodyRows {item} {index} />
   <CopyRows {item} {index} />
 {/if}

@@ -7,9 +7,23 @@ export type Point = readonly [number, number, number];
 
 const at = (object: number, ...more: (string | number)[]) => pointer('objects', object, 'geometry', ...more);
 
-/** All points anew, as one change. */
-export function withPoints(object: number, points: readonly Point[]): Operation[] {
-  return [{ op: 'replace', path: at(object, 'points'), value: points as unknown as Json }];
+/** The tangent of each point by hand, or nothing where its neighbours say how the line bends. */
+export type Tangents = readonly (Point | null)[];
+
+/** All points anew, as one change; with their tangents, where these change places too. */
+export function withPoints(object: number, points: readonly Point[], tangents?: Tangents): Operation[] {
+  const moved: Operation = { op: 'replace', path: at(object, 'points'), value: points as unknown as Json };
+  return tangents ? [moved, ...withTangents(object, tangents)] : [moved];
+}
+
+export function withTangents(object: number, tangents: Tangents): Operation[] {
+  const value = tangents.some((each) => each) ? tangents : [];
+  return [{ op: 'add', path: at(object, 'tangents'), value: value as unknown as Json }];
+}
+
+/** One point's tangent, or nothing, among those of some points. */
+export function ledBy(tangents: Tangents, count: number, number: number, tangent: Point | null): Tangents {
+  return Array.from({ length: count }, (_, k) => (k === number ? tangent : (tangents[k] ?? null)));
 }
 
 export function movedPoint(points: readonly Point[], number: number, by: readonly number[]): Point[] {

@@ -91,6 +91,12 @@ class Tube(Model):
         max_length=1024,
         description="Metres.",
     )
+    tangents: list[Vector | None] = Field(
+        default_factory=list,
+        max_length=1024,
+        description="At points of a smooth line, by their places in the list: the control point that follows, seen from the point, metres; the "
+        "one before lies as far on the other side. Where there is none the neighbours say how it bends.",
+    )
     closed: bool = Field(False, description="Whether it ends where it begins.")
     smooth: bool = Field(True, description="Whether it bends smoothly through its points, or is straight between them.")
     radius: Length = 0.05

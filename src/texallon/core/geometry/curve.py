@@ -16,7 +16,7 @@ class Frames(NamedTuple):
     length: Doubles
 
 
-def through(points: Doubles, spans: int, closed: bool) -> Doubles:
+def through(points: Doubles, spans: int, closed: bool, tangents: Doubles | None = None) -> Doubles:
     """A smooth line through points, with as many pieces between two of them as are wanted.
 
     It never overshoots into loops, however unevenly the points lie: the centripetal spline.
@@ -29,6 +29,8 @@ def through(points: Doubles, spans: int, closed: bool) -> Doubles:
         Pieces between two points.
     closed : bool
         Whether it ends where it begins: then that point comes twice.
+    tangents : Floats, optional
+        `(k, 3)` from points to the control points that follow, and back to those before; not numbers where the neighbours say.
 
     Returns
     -------
@@ -40,18 +42,80 @@ def through(points: Doubles, spans: int, closed: bool) -> Doubles:
     P. Barry, R. Goldman, "A Recursive Evaluation Algorithm for a Class of Catmull-Rom Splines", SIGGRAPH 1988.
     C. Yuksel, S. Schaefer, J. Keyser, "Parameterization and Applications of Catmull-Rom Curves", Computer-Aided Design 43 (2011).
     """
+    if tangents is not None and np.isfinite(tangents).all(axis=1).any():
+        return _led(points, spans, closed, tangents)
     points = distinct(points, closed)
     if len(points) < 2:
         return points
-    if closed and len(points) > 2:
-        held = np.concatenate([points[-1:], points, points[:2]])
-    else:
-        # Beyond its ends a line goes on as its mirror image, so that it leaves them straight.
-        held = np.concatenate([2 * points[:1] - points[1:2], points, 2 * points[-1:] - points[-2:-1]])
-    knots = np.concatenate([[0.0], np.cumsum(np.sqrt(np.linalg.norm(np.diff(held, axis=0), axis=1)))])
+    held = _with_ends(points, closed)
+    knots = _knots(held)
     share = np.arange(spans) / spans
     pieces = [_piece(held[at : at + 4], knots[at : at + 4], share) for at in range(len(held) - 3)]
     return np.concatenate([*pieces, held[-2:-1]])
+
+
+def natural_tangents(points: Doubles, closed: bool) -> Doubles:
+    """From each point to the control point that follows it on the smooth line through all, `(k, 3)`: what tangents by hand begin from.
+
+    Parameters
+    ----------
+    points : Floats
+        `(k, 3)`, none twice in a row.
+    closed : bool
+        Whether the line ends where it begins.
+
+    Returns
+    -------
+    Floats
+        `(k, 3)` metres.
+    """
+    if len(points) < 2:
+        return np.zeros_like(points)
+    before, after = _controls(_with_ends(points, closed))
+    if closed and len(points) > 2:
+        return after
+    return np.concatenate([after, before[-1:]])
+
+
+def _led(points: Doubles, spans: int, closed: bool, tangents: Doubles) -> Doubles:
+    """A line of cubic pieces, of which some control points are given."""
+    kept = distinct_at(points, closed)
+    points, given = points[kept], tangents[kept]
+    if len(points) < 2:
+        return points
+    round_about = closed and len(points) > 2
+    before, after = _controls(_with_ends(points, closed))
+    first = np.arange(len(before))
+    last = (first + 1) % len(points) if round_about else first + 1
+    out, into = given[first], given[last]
+    after = np.where(np.isfinite(out), out, after)[:, None]
+    before = np.where(np.isfinite(into), into, before)[:, None]
+    a, b = points[first][:, None], points[last][:, None]
+    t = (np.arange(spans) / spans)[None, :, None]
+    s = 1 - t
+    pieces = s**3 * a + 3 * s * s * t * (a + after) + 3 * s * t * t * (b - before) + t**3 * b
+    return np.concatenate([pieces.reshape(-1, 3), points[last[-1:]]])
+
+
+def _controls(held: Doubles) -> tuple[Doubles, Doubles]:
+    """For each piece of the line, where its control points lie: seen from its end backwards, and from its beginning."""
+    t = _knots(held)
+    step = np.diff(held, axis=0) / np.diff(t)[:, None]
+    wide = (held[2:] - held[:-2]) / (t[2:] - t[:-2])[:, None]
+    slope = step[:-1] - wide + step[1:]  # at each point but the outermost: Barry and Goldman's line has this derivative
+    long = np.diff(t)[1:-1, None]
+    return slope[1:] * long / 3, slope[:-1] * long / 3
+
+
+def _with_ends(points: Doubles, closed: bool) -> Doubles:
+    if closed and len(points) > 2:
+        return np.concatenate([points[-1:], points, points[:2]])
+    # Beyond its ends a line goes on as its mirror image, so that it leaves them straight.
+    return np.concatenate([2 * points[:1] - points[1:2], points, 2 * points[-1:] - points[-2:-1]])
+
+
+def _knots(held: Doubles) -> Doubles:
+    return np.concatenate([[0.0], np.cumsum(np.sqrt(np.linalg.norm(np.diff(held, axis=0), axis=1)))])
 
 
 def distinct(points: Doubles, closed: bool) -> Doubles:
@@ -64,9 +128,30 @@ def distinct(points: Doubles, closed: bool) -> Doubles:
     closed : bool
         Whether the last may not repeat the first either.
     """
+    kept: Doubles = points[distinct_at(points, closed)]
+    return kept
+
+
+def distinct_at(points: Doubles, closed: bool) -> npt.NDArray[np.int64]:
+    """Which points these are.
+
+    Parameters
+    ----------
+    points : Floats
+        `(k, 3)`.
+    closed : bool
+        Whether the last may not repeat the first either.
+
+    Returns
+    -------
+    Integers
+        Their places, rising.
+    """
     apart = np.linalg.norm(np.diff(points, axis=0), axis=1) > 1e-9
-    kept: Doubles = points[np.concatenate([[True], apart])]
-    return kept[:-1] if closed and len(kept) > 2 and np.linalg.norm(kept[-1] - kept[0]) <= 1e-9 else kept
+    kept = np.flatnonzero(np.concatenate([[True], apart]))
+    if closed and len(kept) > 2 and np.linalg.norm(points[kept[-1]] - points[kept[0]]) <= 1e-9:
+        return kept[:-1]
+    return kept
 
 
 def _piece(held: Doubles, knots: Doubles, share: Doubles) -> Doubles:

@@ -5,7 +5,8 @@ from dataclasses import asdict
 import numpy as np
 
 from texallon.core.derived import Cost
-from texallon.engine.encode import jpeg
+from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.engine.encode import Bytes, jpeg
 from texallon.engine.handles import gizmo, locator_handles
 from texallon.engine.outlines import outlines
 from texallon.engine.paint import Range, bounded, grid_picture, paint, range_of, scale_strip
@@ -38,26 +39,32 @@ class SignalPainter:
     def add(self, work: Work) -> None:
         """One more sample, sent where it is time."""
         self.begin(work)
-        target = work.window.target
-        plan, kind = signal_plan(work.shot, target)
-        points = work.graph.gbuffer(*work.window.size, sample=self.samples)
-        look = work.seen_index(points, target.look)
-        value = points.batch(look).values(plan, work.pool)["value"]
-        if kind == "warp":
-            picture = grid_picture(points, look, value)
-        else:
-            if self.samples == 0:
-                self._span = bounded(value) if target.kind == "mask" else range_of(value)
-            picture = paint(points, look, value, kind == "colour", self._span, target.style)
+        picture, kind = self._painted(work, work.graph.gbuffer(*work.window.size, sample=self.samples))
         self._sum = picture.astype(np.float32) if self.samples == 0 else self._sum + picture
         self.samples += 1
         if self.samples in SENT_AT:
-            self._send(work, kind == "number")
+            self._send(work, np.rint(self._sum / self.samples).astype(np.uint8), kind == "number", "full")
 
-    def _send(self, work: Work, has_range: bool) -> None:
-        shown = np.rint(self._sum / self.samples).astype(np.uint8)
+    def send_coarse(self, work: Work) -> None:
+        """A picture of half the size, whose points stand for what those of the whole do."""
+        width, height = (max(each // 2, 1) for each in work.window.size)
+        picture, kind = self._painted(work, work.graph.gbuffer(width, height, detail=0.5))
+        self._send(work, picture, kind == "number", "coarse")
+
+    def _painted(self, work: Work, points: GBuffer) -> tuple[Bytes, str]:
+        target = work.window.target
+        plan, kind = signal_plan(work.shot, target)
+        look = work.seen_index(points, target.look)
+        value = points.batch(look).values(plan, work.pool)["value"]
+        if kind == "warp":
+            return grid_picture(points, look, value), kind
+        if self.samples == 0:
+            self._span = bounded(value) if target.kind == "mask" else range_of(value)
+        return paint(points, look, value, kind == "colour", self._span, target.style), kind
+
+    def _send(self, work: Work, shown: Bytes, has_range: bool, stage: str) -> None:
         head = {
-            "stage": "full",
+            "stage": stage,
             "samples": self.samples,
             "seconds": 0.0,
             "left": None,
@@ -72,6 +79,25 @@ class SignalPainter:
             "gizmo": gizmo(work.shot, work.window.chosen, work.graph.view(*work.window.size)),
         }
         work.send(PictureHead, head, jpeg(shown))
+
+
+class CoarseSignal:
+    """The signal at half the size, where points are not known yet: while what is seen is moved, or the eye."""
+
+    name = "coarse signal"
+    cost, importance = Cost.INSTANT, Importance.LOOKED_AT
+
+    def __init__(self, painter: SignalPainter) -> None:
+        self._painter = painter
+
+    def pending(self, work: Work) -> bool:
+        return work.window.target.kind != "picture"
+
+    def step(self, work: Work) -> None:
+        self._painter.begin(work)
+        if not work.graph.gbuffer(*work.window.size).is_traced(work.look_index(work.window.target.look)):
+            self._painter.send_coarse(work)
+        work.done.add(self.name)
 
 
 class FirstSignal:

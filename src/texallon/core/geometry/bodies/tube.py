@@ -61,7 +61,13 @@ def middle_of(body: Tube) -> tuple[Doubles, bool]:
         Where all its points lie in one place.
     """
     given = np.asarray(body.points, np.float64)
-    line = through(given, body.spans, body.closed) if body.smooth else _straight(given, body.spans, body.closed)
+    by_hand = np.full_like(given, np.nan)
+    for at, tangent in enumerate(body.tangents[: len(given)]):
+        if tangent is not None:
+            by_hand[at] = tangent
+    line = (
+        through(given, body.spans, body.closed, by_hand) if body.smooth else _straight(given, body.spans, body.closed)
+    )
     if len(line) < 2:
         raise MeshError("the points of the tube all lie in one place")
     return line, body.closed and len(line) > 3

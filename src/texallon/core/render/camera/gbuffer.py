@@ -97,6 +97,20 @@ class GBuffer:
         self._pool = Given(pool, "threads")
         self.content_key = content_key(("gbuffer", self._scene, sight))
 
+    def is_traced(self, look: int) -> bool:
+        """Whether the points of a look are there already, so that no ray is needed for them.
+
+        Parameters
+        ----------
+        look : int
+            Position in the document.
+        """
+        return self.store.peek(self._points(look)) is not None
+
+    def _points(self, look: int) -> Derived[VisiblePoints]:
+        behind = look if look in self._sight.clear else None
+        return visible_points.of(self._scene, self._sight, behind, self._pool)
+
     def batch(self, look: int) -> "GBufferBatch":
         """The seen points whose surface wears a look (by position in the document), traced when first asked for.
 
@@ -110,9 +124,7 @@ class GBuffer:
         Interrupted
             When they are no longer wanted.
         """
-        behind = look if look in self._sight.clear else None
-        points = visible_points.of(self._scene, self._sight, behind, self._pool)
-        chosen = points_of_look.of(points, look)
+        chosen = points_of_look.of(self._points(look), look)
         return GBufferBatch(self, chosen.content_key, self.store.value(chosen))
 
 
