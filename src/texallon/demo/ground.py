@@ -125,8 +125,8 @@ def pillar() -> Mesh:
 
 def moulded_pillar() -> Mesh:
     """A pillar 1.4 m high, its foot at the origin: deep flutes between two stacks of mouldings."""
-    angle = np.linspace(0, 2 * np.pi, 721)
-    heights = np.concatenate([np.linspace(0, 0.34, 170), np.linspace(0.345, 1.05, 150), np.linspace(1.055, 1.4, 170)])
+    angle = np.linspace(0, 2 * np.pi, 481)
+    heights = np.concatenate([np.linspace(0, 0.34, 110), np.linspace(0.35, 1.05, 60), np.linspace(1.06, 1.4, 110)])
 
     def bulge(low: float, high: float, out: float) -> npt.NDArray[np.floating]:
         return out * np.sqrt(np.clip(1 - ((heights - low) / (high - low) * 2 - 1) ** 2, 0, 1))
@@ -143,6 +143,6 @@ def moulded_pillar() -> Mesh:
     x, z = radius * np.cos(angle), -radius * np.sin(angle)
     y = np.broadcast_to(heights[:, None], x.shape)
     vertices = np.stack([x, y, z], axis=2).reshape(-1, 3).astype(np.float32)
-    faces = grid_faces(len(heights), 721)
+    faces = grid_faces(len(heights), 481)
     uv = np.stack(np.broadcast_arrays(angle / (2 * np.pi), heights[:, None]), axis=2).reshape(-1, 2)
     return make_mesh(vertices, faces, closed_normals(vertices, faces), uv)

@@ -175,9 +175,11 @@ def nearest_in_cells(cells: Cells, position: Array, far: Float, out: Array) -> N
                     # Inside of the ring only its two ends count.
                     step = 1 if ring == 0 or abs(ca - a) == ring or abs(cb - b) == ring else 2 * ring
                     cc = c - ring
-                    while cc <= c + ring:
+                    if cc < 0:  # a point far outside would else count through what holds no cells
+                        cc = np.int64(0) if step == 1 else c + ring
+                    while cc <= min(c + ring, nz - 1):
                         gc = max(cc - fz, fz - cc - 1, 0.0)
-                        if 0 <= cc < nz and ga * ga + gb * gb + gc * gc <= square_reach:
+                        if cc >= 0 and ga * ga + gb * gb + gc * gc <= square_reach:
                             cell = (ca * ny + cb) * nz + cc
                             for k in range(starts[cell], starts[cell + 1]):
                                 dx, dy, dz = balls[k, 0] - x, balls[k, 1] - y, balls[k, 2] - z
