@@ -8,7 +8,7 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import MadeFiles, look, shot
+from tests.builders import MadeFiles, layer, look, recipe, shot, step
 from texallon.core.document.body import Tube
 from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.bodies.sizes import body_size
@@ -216,3 +216,34 @@ def test_any_tangents_give_a_tube_or_say_why_not(tangents: list[Any]) -> None:
     points = [[float(k), float(k % 2), 0.0] for k in range(len(tangents))]
     made = tube(points, tangents=[None if each is None else list(each) for each in tangents], segments=6, spans=4)
     assert np.isfinite(made.vertices).all() and np.isfinite(made.normals).all()
+
+
+@pytest.mark.parametrize("radius", [0.01, 0.04])
+@pytest.mark.parametrize(("count", "turns"), [(3, 6.0), (7, -4.0)])
+def test_strands_on_a_tube_keep_their_number_and_twist_whatever_its_radius(
+    count: int, turns: float, radius: float
+) -> None:
+    """Through the document: along a tube of 2 m that bends, each of the strands passes under a line along its top `turns` times a metre."""
+    made_of = {"shape": "tube", "points": [[0, 0, 0], [0.6, 0, 0.3], [1.2, 0, -0.1], [1.9, 0, 0.2]], "radius": radius}
+    params = {"count": count, "turns": turns, "space": "uv", "around": "metres", "radius": radius}
+    strands = step("strands", **params, thickness=0.01, result="strand number")
+    made = shot(
+        signals=[{"name": "s", "recipe": recipe(strands)}],
+        looks=[look("l", layer("a"))],
+        objects=[{"name": "t", "geometry": {**made_of, "segments": 96, "spans": 400}, "look": "l"}],
+    )
+    graph = FrameGraph(made, MadeFiles())
+    (of,) = graph.scene.distinct
+    found = graph.store.value(
+        graph.on_mesh("s", made.objects[0], graph.shapes.shaped(made.objects[0], np.eye(4, dtype=np.float32)[:3]), np.eye(4, dtype=np.float32)[:3], "vertex")
+    )[0]  # fmt: skip
+    rows = 3 * 400 + 1
+    number = found[: rows * 97].reshape(rows, 97)
+    assert set(number[rows // 2]) == set(range(count)), "all of them around"
+    assert of.uv is not None
+    long = of.uv[: rows * 97, 1].reshape(rows, 97)[:, 0]
+    for line in (0, 40):
+        passed = np.count_nonzero(np.diff(number[:, line]))
+        assert passed == pytest.approx(abs(turns) * count * long[-1], abs=1.5)
+    along = np.diff(number[:, 40])
+    assert np.sign(np.median(along[np.abs(along) == 1])) == -np.sign(turns)

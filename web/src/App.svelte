@@ -58,6 +58,7 @@
   const title = $derived.by(() => {
     const show = live.show;
     if (show.kind === 'picture') return shot.document?.title ?? '';
+    if (show.kind === 'attribute') return `attribute ${show.attribute} of what wears ${show.look}`;
     if (show.kind === 'channel') return `${show.channel.replaceAll('_', ' ')} of ${show.look}, all layers`;
     const recipe = bench.opened?.recipe;
     const step = show.step !== null && recipe ? ` after ${recipe.steps[show.step]?.op ?? ''}` : '';

@@ -31,18 +31,6 @@ def tube(line: Doubles, radius: Doubles | float, around: int) -> Mesh:
     return make_mesh(vertices, np.ascontiguousarray(faces), ring.reshape(-1, 3), uv)
 
 
-WIRE_RADIUS = 0.03
-
-
-def wire() -> Mesh:
-    """A thick cable that hangs in a loop from two hooks, 6 cm through."""
-    t = np.linspace(0, 1, 420)
-    x = -0.75 + 1.5 * t
-    sag = 0.62 * (4 * (t - 0.5) ** 2) ** 1.0 + 0.16
-    z = 0.16 * np.sin(2 * np.pi * t) + 0.1 * np.sin(np.pi * t)
-    return tube(np.stack([x, sag, z], axis=1), WIRE_RADIUS, 64)
-
-
 def rope() -> Mesh:
     """A coil of rope on the ground, 4 cm through."""
     t = np.linspace(0, 1, 900)

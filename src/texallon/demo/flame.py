@@ -38,4 +38,7 @@ def stove_iron() -> Mesh:
     angle = np.arctan2(z, x)
     away = np.hypot(x, z) / np.maximum((np.abs(np.cos(angle)) ** 6 + np.abs(np.sin(angle)) ** 6) ** (1 / 6), 1e-6)
     laid = np.stack([y - 0.45, away * np.sin(angle) + 0.06, away * np.cos(angle)], axis=1).astype(np.float32)
-    return make_mesh(laid, faces, closed_normals(laid, faces), uv)
+    # As if one end had lain in the fire: kelvin, as a simulation would hand it on, cooler at edges and towards the ground.
+    fire = np.linalg.norm((laid - [0.22, 0.08, 0.02]) * [1.0, 1.2, 1.4], axis=1)
+    temperature = 300 + 1250 * np.exp(-((fire / 0.27) ** 2)) - 160 * np.clip(1 - laid[:, 1] / 0.03, 0, 1)
+    return make_mesh(laid, faces, closed_normals(laid, faces), uv, {"temperature": np.maximum(temperature, 293)})

@@ -1,11 +1,12 @@
 """Shot GH050, *twisted wire*: a copper cable and a hemp rope, both described by what an artist means by them."""
 
-from texallon.demo.cable import ROPE_RADIUS, WIRE_RADIUS
+from texallon.demo.cable import ROPE_RADIUS
 from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, steps, stops, value
 from texallon.demo.looks import plain_stone
 from texallon.demo.signals import shared_signals
 
-WIRE = {"space": "uv", "count": 7, "turns": 9.0, "thickness": 0.0142, "radius": WIRE_RADIUS}
+WIRE_RADIUS = 0.03
+WIRE = {"space": "uv", "around": "metres", "count": 7, "turns": 9.0, "thickness": 0.0142, "radius": WIRE_RADIUS}
 ROPE = {"space": "uv", "count": 3, "turns": -11.0, "thickness": 0.0255, "radius": ROPE_RADIUS, "roundness": 0.9}
 
 
@@ -18,13 +19,28 @@ def gh050(demo: Demo) -> Json:
         environment=demo.sky(1.3, 40),
         lights=[lantern((-1.4, 1.3, 1.1), (0.0, 0.3, 0.0), 24)],
         objects=[
-            demo.item("wire", "twisted wire", position=[0, 0.0, 0.05]),
+            {"name": "wire", "geometry": hanging_line(), "look": "twisted wire", "position": [0, 0.0, 0.05]},
             demo.item("rope", "hemp rope", position=[0.05, 0.0, -0.1]),
             demo.item("floor", "dark stone", geometry="flagstones"),
         ],
         signals=shared_signals(),
         looks=[twisted_wire(), hemp_rope(), plain_stone()],
     )
+
+
+def hanging_line() -> Json:
+    """A tube along a line that hangs in a loop; its lowest point is led by a tangent."""
+    points = [
+        [-0.75, 0.78, 0.0],
+        [-0.5, 0.436, 0.189],
+        [-0.25, 0.229, 0.209],
+        [0.0, 0.16, 0.1],
+        [0.25, 0.229, -0.052],
+        [0.5, 0.436, -0.089],
+        [0.75, 0.78, 0.0],
+    ]
+    tangents = [None, None, None, [0.095, 0.0, -0.075], None, None, None]
+    return {"shape": "tube", "points": points, "tangents": tangents, "radius": WIRE_RADIUS, "segments": 64, "spans": 60}
 
 
 def twisted_wire() -> Json:

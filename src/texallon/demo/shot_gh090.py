@@ -1,4 +1,4 @@
-"""Shot GH090, *hot stove iron*: one placed soft mask drives the glow, the colour, and a lowered metalness."""
+"""Shot GH090, *hot stove iron*: a temperature that the mesh carries drives the glow, its colour, and a lowered metalness; the crust shines."""
 
 from typing import Any
 
@@ -7,10 +7,11 @@ from texallon.demo.looks import plain_stone
 from texallon.demo.signals import shared_signals
 
 HEAT: list[tuple[str, Any]] = [
-    ("gradient", {"shape": "spherical", "origin": {"locator": "heat"}, "length": 0.4}),
-    ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.12, "octaves": 5, "low": -0.12, "high": 0.12, "seed": 91}}]}}),
-    ("remap", {"from_start": 1.0, "from_end": 0.1, "ease": "smooth"}),
+    ("attribute", {"attribute": "temperature"}),
+    ("add", {"by": {"steps": [{"op": "noise", "params": {"size": 0.12, "octaves": 5, "low": -160.0, "high": 160.0, "seed": 91, "space": "object"}}]}}),
+    ("remap", {"from_start": 700.0, "from_end": 1650.0, "ease": "smooth"}),
 ]  # fmt: skip
+"""0 at a temperature that does not glow, 1 where it is bright orange, broken up by scale."""
 
 
 def gh090(demo: Demo) -> Json:
@@ -22,7 +23,6 @@ def gh090(demo: Demo) -> Json:
         environment=demo.sky(1.2, 60),
         lights=[lantern((-1.2, 1.2, 0.9), (0.0, 0.1, 0.0), 6)],
         bloom={"intensity": 0.15, "threshold": 1.0, "size": 0.05},
-        locators=[{"name": "heat", "position": [0.22, 0.1, -0.11]}],
         objects=[
             demo.item("iron", "hot iron", geometry="stove-iron"),
             demo.item("iron, all metal", "hot iron, all metal", geometry="stove-iron", position=[0, 0, -0.22]),
@@ -61,7 +61,7 @@ def hot_iron(name: str = "hot iron", lowered: bool = True) -> Json:
         layer(
             "hot",
             steps(*HEAT),
-            emission_luminance=made(*HEAT, ("power", {"exponent": 3.0}), ("multiply", {"by": 0.8})),
+            emission_luminance=made(*HEAT, ("power", {"exponent": 3.0}), ("multiply", {"by": 1.5})),
             **duller,
         ),
     )

@@ -54,5 +54,18 @@ def shared_signals() -> list[Json]:
             ("noise", {"size": 0.34, "octaves": 4, "gain": 0.5, "seed": 171}),
             ("remap", {"from_start": 0.46, "from_end": 0.66, "ease": "smooth"}),
         ),
+        signal(
+            "above water",
+            ("height", {"origin": waterline, "axis": "y"}),
+            ("remap", {"from_start": 0.012, "from_end": 0.13, "ease": "smooth"}),
+            ("multiply", {"by": {"steps": [
+                {"op": "slope", "params": {"full": 35.0, "none": 100.0}},
+                {"op": "multiply", "params": {"by": {"steps": [
+                    {"op": "noise", "params": {"size": 0.16, "octaves": 4, "seed": 185}},
+                    {"op": "remap", "params": {"from_start": 0.4, "from_end": 0.6, "ease": "smooth"}},
+                ]}}},
+            ]}}),
+        ),
+        signal("stone kinds", ("noise", {"size": 0.5, "octaves": 2, "seed": 186}), ("remap", {"from_start": 0.35, "from_end": 0.65})),
         signal("bare", ("signal", {"signal": "mossy"}), ("remap", {"from_start": 0.5, "from_end": 0.05})),
     ]  # fmt: skip

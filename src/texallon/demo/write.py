@@ -11,7 +11,7 @@ import numpy.typing as npt
 from texallon.core.document.ids import complete_ids
 from texallon.core.geometry.mesh import Mesh
 from texallon.demo.basin import stone_basin, water_sheet
-from texallon.demo.cable import rope, wire
+from texallon.demo.cable import rope
 from texallon.demo.document import Demo, Json
 from texallon.demo.flagstones import flagstones
 from texallon.demo.flame import flame_shell, stove_iron
@@ -49,6 +49,7 @@ from texallon.demo.shot_gh140 import gh140
 from texallon.demo.shot_gh150 import gh150
 from texallon.demo.shot_gh160 import gh160
 from texallon.demo.shot_gh170 import gh170
+from texallon.demo.shot_gh180 import gh180
 from texallon.demo.spore_cloud import spore_cloud
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
@@ -62,7 +63,6 @@ MESHES: dict[str, Callable[[], Mesh]] = {
     "petals": petals,
     "stem": stem,
     "drain-floor": drain_floor,
-    "wire": wire,
     "rope": rope,
     "slate-hill": slate_hill,
     "pond-bed": pond_bed,
@@ -106,6 +106,7 @@ SHOTS: tuple[Callable[[Demo], Json], ...] = (
     gh150,
     gh160,
     gh170,
+    gh180,
 )
 
 

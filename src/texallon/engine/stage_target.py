@@ -1,4 +1,4 @@
-"""What a stage shows: the finished picture, or one mask, channel or step alone."""
+"""What a stage shows: the finished picture, or one mask, channel, step or attribute alone."""
 
 from texallon.core.document import DocumentError, Problem
 from texallon.core.document.channels import CHANNEL_BY_NAME
@@ -20,6 +20,9 @@ def signal_plan(shot: ResolvedShot, showing: StageTarget) -> tuple[Plan, str]:
             raise DocumentError([Problem("", f"there is no channel {showing.channel} of look “{showing.look}”")])
         node = planner.channel(looks[0], showing.channel, ("looks", shot.looks.index(looks[0])))
         colour = CHANNEL_BY_NAME[showing.channel].width == 3
+    elif showing.kind == "attribute":
+        read = {"attribute": showing.attribute or "color", "read": "colour" if showing.colour else "number"}
+        node = planner.recipe(Recipe.model_validate({"steps": [{"op": "attribute", "params": read}]}), ("looks",))[-1]
     else:
         recipe, path = find_recipe(shot, showing.recipe)
         if recipe is None:

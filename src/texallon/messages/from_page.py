@@ -14,13 +14,17 @@ Region = tuple[float, float, float, float]
 
 
 class StageTarget(Message):
-    """What a stage shows: the finished picture, or one mask, channel or step alone, by ids so that it survives edits."""
+    """What a stage shows: the finished picture, or one mask, channel, step or stored attribute alone, by ids so that it survives edits."""
 
-    kind: Literal["picture", "mask", "channel", "step"] = "picture"
+    kind: Literal["picture", "mask", "channel", "step", "attribute"] = "picture"
     look: str = ""
     recipe: RecipeAddress = ""
     step: int | None = None
     channel: str = ""
+    attribute: str = Field("", max_length=80)
+    """By its name, on everything that wears the look."""
+    colour: bool = False
+    """Whether an attribute is shown as a colour, rather than its first number."""
     style: Literal["grey", "false colour", "lines"] = "grey"
 
 

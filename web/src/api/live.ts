@@ -50,6 +50,8 @@ export const PICTURE: Show = {
   recipe: '',
   step: null,
   channel: '',
+  attribute: '',
+  colour: false,
   style: 'grey',
 };
 export const AS_IT_IS: Viewing = { view: '', exposure: 0, gamma: 1, region: null, paused: false };

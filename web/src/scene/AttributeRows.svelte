@@ -5,6 +5,8 @@
   import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
   import { shown } from '../fields/numbers';
+  import { bench } from '../state/bench.svelte';
+  import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
   import { freeName } from '../state/setEdits';
   import { shot } from '../state/shot.svelte';
@@ -21,6 +23,11 @@
   const PARTS = ['all', 'x', 'y', 'z', 'w', 'length', 'luminance', 'painted colour'];
   const carried = $derived(shot.tables[item.name] ?? []);
   const stored = $derived(carried.filter((each) => !item.attributes.some((edit) => edit.name === each.name)));
+  const alone = (name: string) =>
+    live.show.kind === 'attribute' && live.show.attribute === name && live.show.look === item.look;
+  function look(name: string, width: number) {
+    bench.showAttribute(item.look, name, width === 3 || (width === 4 && name === 'color'));
+  }
   const at = (...more: (string | number)[]) => pointer('objects', index, 'attributes', ...more);
 
   const commit = (patch: Parameters<typeof shot.commit>[0], label: string) =>
@@ -53,20 +60,34 @@
 
 {#each stored as each (each.name)}
   <div class="row">
-    <span title="carried at its {each.of}s">{each.name}</span>
+    <button
+      class="plain act shows"
+      title="show it in the picture, alone"
+      aria-label="show {each.name} of {item.name} alone"
+      aria-pressed={alone(each.name)}
+      onclick={() => (alone(each.name) ? bench.showPicture() : look(each.name, each.width))}
+      >{each.name}</button
+    >
     <Spread counts={each.counts} label="how values of {each.name} of {item.name} lie" />
-    <span class="told">{KINDS[each.width]} · {shown(each.low, 3)} … {shown(each.high, 3)}</span>
     <button
       class="plain act"
       aria-label="read {each.name} of {item.name} by another name"
       onclick={() => alias(each.name)}>also as …</button
     >
   </div>
+  <p class="told">{KINDS[each.width]} at its {each.of}s · {shown(each.low, 3)} … {shown(each.high, 3)}</p>
 {/each}
 {#each item.attributes as edit, number (number)}
   <div class="edit" role="group" aria-label="{edit.attribute} of {item.name} as {edit.name}">
     <div class="row">
-      <span>{edit.attribute} as</span>
+      <button
+        class="plain act shows"
+        title="show what comes out in the picture, alone"
+        aria-label="show {edit.name} of {item.name} alone"
+        aria-pressed={alone(edit.name)}
+        onclick={() => (alone(edit.name) ? bench.showPicture() : look(edit.name, 1))}
+        >{edit.attribute} as</button
+      >
       <input
         class="name"
         value={edit.name}
@@ -122,10 +143,19 @@
   .told {
     color: var(--quiet);
     font-size: 12px;
-    margin-left: auto;
+    padding-left: 10px;
   }
   .act {
     color: var(--amber);
+  }
+  .shows {
+    justify-self: start;
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .act[aria-pressed='true'] {
+    text-decoration: underline;
   }
   .name {
     width: 110px;

@@ -65,19 +65,25 @@ class Bench {
   showAlone(step: number | null = null): void {
     this.step = step;
     const kind = step === null && this.address.endsWith('/where') ? 'mask' : 'step';
-    this.alone = { kind, look: this.look, recipe: this.address, step, channel: '', style: this.style };
+    this.alone = { ...PICTURE, kind, look: this.look, recipe: this.address, step, style: this.style };
     live.setShow(this.alone);
   }
 
   showChannel(channel: string): void {
     this.alone = {
+      ...PICTURE,
       kind: 'channel',
       look: this.look,
       recipe: this.address,
-      step: null,
       channel,
       style: this.style,
     };
+    live.setShow(this.alone);
+  }
+
+  /** Show what an object carries alone, on everything that wears its look. */
+  showAttribute(look: string, attribute: string, colour: boolean): void {
+    this.alone = { ...PICTURE, kind: 'attribute', look, attribute, colour, style: this.style };
     live.setShow(this.alone);
   }
 

@@ -37,8 +37,9 @@ class Strands(Source):
         "height", "1 on the strands' tops and 0 between; or a random value per strand; or its number, from 0."
     )
     radius: float = param(0.01, "The cable's radius, where it is looked up on the UV map.", unit="m", above=0, high=1e3)
-    space: Space = param(
-        "object", "Where the axis is; on the UV map, u goes once around and v along in metres.", kind="place"
+    space: Space = param("object", "Where the axis is; on the UV map, v runs along in metres.", kind="place")
+    around: Literal["turns", "metres"] = param(
+        "turns", "What u of the UV map counts: once around; or metres around a cable of that radius, as on tubes."
     )
     axis: Literal["x", "y", "z"] = param("y", "The cable's axis.")
     seed: int = param(0, "Other random values per strand.", low=0, high=2**31 - 1)
@@ -54,6 +55,8 @@ class Strands(Source):
         footprint = points.footprint(space_key(self.space))
         if self.space == "uv":
             around, along = position[0], position[1]
+            if self.around == "metres":
+                around = around * np.float32(0.5 / np.pi / self.radius)
             radius = np.full(points.count, self.radius, np.float32)
         else:
             axis = AXES[self.axis]
