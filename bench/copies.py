@@ -6,9 +6,11 @@ Prints: 200 000 copies of one mesh scattered on a ground; rays against a flat me
 from 100 000 particles against SciPy's k-d tree, in one run.
 """
 
+import os
 import time
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -35,6 +37,11 @@ def seconds(work: Callable[[], object], times: int = 3) -> float:
         work()
         found.append(time.perf_counter() - begun)
     return float(np.median(found))
+
+
+def resident() -> int:
+    """Bytes of memory that the process holds."""
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
 
 
 def ground(cells: int, size: float) -> Mesh:
@@ -70,11 +77,13 @@ def copies() -> None:
     body = icosphere(subdivisions=3)
     structure = MeshRays(np.asarray(body.vertices, np.float32), np.asarray(body.faces, np.int32))
     built = time.perf_counter()
+    before = resident()
     scene = SceneRays([Placed(structure, matrices, OPAQUE)])
     done = time.perf_counter()
+    taken = (resident() - before) / len(matrices)
     print(
         f"{len(matrices):,} copies of {len(body.faces):,} faces: laid {laid - begun:.1f} s, placed {placed - laid:.2f} s, "
-        f"searchable {done - built:.2f} s"
+        f"searchable {done - built:.2f} s; {taken:.0f} bytes of memory a copy in the library, {matrices.nbytes // len(matrices)} of matrices"
     )
     some = matrices[:1500].copy()
     some[:, :, :3] *= 15  # so large that most rays meet one

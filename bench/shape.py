@@ -13,6 +13,7 @@ import numpy as np
 import trimesh
 
 from texallon.core.geometry.bake_geometry import BakeGeometry
+from texallon.core.geometry.bending import WAYS, Bodies, Felt, fill_bending
 from texallon.core.geometry.displaced import Bounds, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.geometry.rays import OPAQUE, MeshRays, find_blocked
@@ -78,6 +79,23 @@ def displacement() -> None:
         )
 
 
+def by_rays(mesh: Mesh, plain: float) -> None:
+    """Curvature felt out about a point: 33 rays and more for each, beside as many of the plain kernel's."""
+    rays = MeshRays(mesh.vertices, mesh.faces)
+    here = np.eye(4, dtype=np.float32)[None, :3]
+    first = np.zeros(1, np.int32)
+    bodies = Bodies(np.array([rays.handle]), mesh.vertices, mesh.normals, mesh.faces, first, here, here)
+    some = slice(0, 20_000)
+    place, normal = (np.ascontiguousarray(each[some].T) for each in (mesh.vertices, mesh.normals))
+    felt, out = Felt(place, normal, np.zeros(20_000, np.int32)), np.empty(20_000, np.float32)
+    fill_bending(bodies, felt, np.float32(0.05), np.float32(1e-5), out)
+    taken = timed(lambda: fill_bending(bodies, felt, np.float32(0.05), np.float32(1e-5), out))
+    rate = 20_000 * (2 * WAYS + 1) / taken / 1e6
+    print(
+        f"curvature by rays, one thread: {20_000 / taken:,.0f} points/s, {rate:.2f} M rays/s; plain kernel {plain:.2f} M rays/s"
+    )
+
+
 def main() -> None:
     displacement()
     curvature(100_000)
@@ -101,6 +119,7 @@ def main() -> None:
         f"occlusion, {len(mesh.vertices):,} vertices × {RAYS} rays on one thread: {taken:.2f} s, "
         f"{rays / taken / 1e6:.2f} M rays/s; plain kernel along the normals {40 * 20_000 / plain / 1e6:.2f} M rays/s"
     )
+    by_rays(mesh, 40 * 20_000 / plain / 1e6)
 
 
 if __name__ == "__main__":

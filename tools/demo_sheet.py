@@ -23,7 +23,7 @@ def main() -> None:
         folder = Path(name)
         paths = [path for path in write_demo(folder) if path.stem != "GH010"]
         rows = -(-len(paths) // COLUMNS)
-        sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows))
+        sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows), (13, 16, 20))
         for number, path in enumerate(paths):
             shot = resolve(load_shot(path))
             film = render_frame(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)

@@ -100,6 +100,8 @@ def test_a_wish_survives_being_sent() -> None:
         "recipe": "/looks/ab/layers/cd/where",
         "step": 1,
         "channel": "",
+        "attribute": "heat",
+        "colour": True,
         "style": "lines",
     }
     assert StageTarget.model_validate(json.loads(json.dumps(wish))).model_dump(mode="json") == wish
@@ -132,6 +134,10 @@ def test_one_step_a_mask_or_a_channel_can_be_planned_alone() -> None:
     assert np.allclose(blended, 0.8 + 0.5 * (np.array([0.5, 0.25, 0.0]) - 0.8)), "half of the way from the default"
     with pytest.raises(DocumentError):
         signal_plan(document, StageTarget(kind="channel", look="ground", step=None, channel="cake"))
+    plan, kind = signal_plan(document, StageTarget(kind="attribute", look="ground", attribute="heat", colour=True))
+    assert kind == "colour" and plan.required_data == {"attribute:heat"}
+    plan, kind = signal_plan(document, StageTarget(kind="attribute", look="ground", attribute="heat"))
+    assert kind == "number" and (points.batch(0).values(plan)["value"] == 0).all(), "the ground carries none"
     plan, _ = signal_plan(document, StageTarget(kind="mask", look="ground", recipe="/looks/0/layers/0/where"))
     assert np.allclose(points.batch(0).values(plan)["value"], 1.0), "no mask is 1 everywhere"
 

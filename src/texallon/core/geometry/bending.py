@@ -59,12 +59,12 @@ def _leaning(
     """How far what was met leans along a direction of the world, −1…1, by the smooth normal."""
     f = bodies.first_face[k] + np.int64(bits[17])
     a, b, c = bodies.faces[f, 0], bodies.faces[f, 1], bodies.faces[f, 2]
-    u, v = ray[15], ray[16]
-    s = np.float32(1) - u - v
+    second, third = ray[15], ray[16]
+    s = np.float32(1) - second - third
     n = bodies.normals
-    x = s * n[a, 0] + u * n[b, 0] + v * n[c, 0]
-    y = s * n[a, 1] + u * n[b, 1] + v * n[c, 1]
-    z = s * n[a, 2] + u * n[b, 2] + v * n[c, 2]
+    x = s * n[a, 0] + second * n[b, 0] + third * n[c, 0]
+    y = s * n[a, 1] + second * n[b, 1] + third * n[c, 1]
+    z = s * n[a, 2] + second * n[b, 2] + third * n[c, 2]
     w = bodies.inverse[k]
     nx = w[0, 0] * x + w[1, 0] * y + w[2, 0] * z
     ny = w[0, 1] * x + w[1, 1] * y + w[2, 1] * z
