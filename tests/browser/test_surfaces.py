@@ -192,19 +192,25 @@ def test_copies_stand_on_a_surface_and_a_signal_changes_them(bench: Bench) -> No
     bench.saved(6)
     the_set.get_by_label("what change 1 does to copies of box").select_option("resize")
     bench.saved(7)
+    the_set.get_by_label("another body for copies of box").select_option("pebbles")
+    bench.saved(8)
+    assert bench.document()["objects"][-1]["bodies"] == ["pebbles"]
+    the_set.get_by_role("button", name="no copies of box have the body of pebbles").click()
+    bench.saved(9)
     box = bench.document()["objects"][-1]
+    assert box["bodies"] == []
     assert box["array"]["along"] == "surface" and box["array"]["object"] == "floor" and box["array"]["apart"] == 0.7
     assert [change["does"] for change in box["copies"]] == ["resize"]
     canvas = page.locator("canvas")
-    expect(canvas).to_have_attribute("data-revision", "7", timeout=60_000)
+    expect(canvas).to_have_attribute("data-revision", "9", timeout=60_000)
     the_set.get_by_role("button", name="take change 1 of copies of box away").click()
-    bench.saved(8)
+    bench.saved(10)
     # What they stand on is taken away: the box is alone again, and that was said before.
     the_set.get_by_role("button", name="floor", exact=True).click()
     the_set.get_by_role("button", name="delete", exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("copies of box stand along it")
     dialog.get_by_role("button", name="delete").click()
-    bench.saved(9)
+    bench.saved(11)
     assert bench.document()["objects"][-1]["array"] is None
     assert bench.errors == []

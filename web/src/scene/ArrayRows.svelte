@@ -7,7 +7,7 @@
   import SwitchRow from '../fields/SwitchRow.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
-  import CopyBodyRows from './BodyRows.svelte';
+  import CopyBodyRows from './CopyBodyRows.svelte';
   import CopyRows from './CopyRows.svelte';
 
   type Props = { item: Shot['objects'][number]; index: number };

@@ -138,8 +138,8 @@
   {/each}
 </div>
 {#each tube.points as point, k (k)}
-  <div class="row" role="group" aria-label="point {k + 1} of {item.name}">
-    <span>point {k + 1}</span>
+  <div class="row point" role="group" aria-label="point {k + 1} of {item.name}">
+    <span title="point {k + 1}">{k + 1}</span>
     {#each point as value, axis (axis)}
       <DragNumber
         {value}
@@ -175,13 +175,12 @@
     {/if}
     {#if tube.smooth && (tangents[k] || natural(k))}
       <button
-        class="plain act"
+        class="plain act bend"
         role="switch"
         aria-checked={tangents[k] !== null}
         aria-label="tangent of point {k + 1} of {item.name} by hand"
         title="how the line bends here: by hand, or by its neighbours"
-        onclick={() => lead(k, tangents[k] ? null : (natural(k) as Point | null))}
-        >{tangents[k] ? 'bent' : 'bend'}</button
+        onclick={() => lead(k, tangents[k] ? null : (natural(k) as Point | null))}>⌒</button
       >
     {/if}
   </div>
@@ -225,6 +224,12 @@
 <style>
   .act {
     color: var(--amber);
+  }
+  .point {
+    gap: 7px !important;
+  }
+  .act[aria-checked='false'].bend {
+    color: var(--quiet);
   }
   .pick {
     position: relative;
