@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, apply, layer, look, recipe, run, shot, square, step, value
+from texallon.core.derived import DerivedStore
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.render.camera.pick import pick, read_point
 from texallon.core.render.graph import FrameGraph
@@ -187,3 +188,30 @@ def test_view_angle_and_a_normal_map_follow_the_relief() -> None:
 def test_relief_that_goes_by_its_own_lean_sees_the_surface_without_it() -> None:
     found = seen_mask({"bump": {"recipe": recipe(leaning("relief"))}}, leaning("relief"))
     assert found == pytest.approx(np.ones(24 * 24), abs=1e-3), "a height of 1 all over"
+
+
+def test_light_that_follows_relief_is_found_anew_when_what_the_relief_measures_from_grows() -> None:
+    """One store for both: the list of shining faces hangs on all that is read on the way to it."""
+    raised = recipe(step("contact", to={"object": "stone"}, end=3.0, measure="distance"), step("multiply", by=2.0))
+    lit = {"emission_luminance": {"recipe": recipe(leaning("relief"))}, "bump": {"recipe": raised}}
+    store, files = DerivedStore(), MadeFiles(floor=square(4.0))
+
+    def power(radius: float) -> float:
+        made = shot(
+            objects=[
+                {"name": "floor", "geometry": {"file": "floor"}, "look": "lit"},
+                {
+                    "name": "stone",
+                    "geometry": {"shape": "sphere", "radius": radius},
+                    "look": "plain",
+                    "position": [0, 0.5, 0],
+                },
+            ],
+            looks=[look("lit", layer("l", **lit)), look("plain")],
+        )
+        graph = FrameGraph(made, files, store)
+        return float(store.value(graph.mesh_lights_value).power)
+
+    small, large = power(0.05), power(0.49)
+    assert small != large
+    assert power(0.05) == small

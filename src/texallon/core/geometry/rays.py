@@ -174,6 +174,7 @@ class SceneRays:
 
     def __init__(self, placed: Sequence[Placed | tuple[MeshRays | SphereRays, npt.NDArray[np.float32], int]]) -> None:
         self._kept: list[tuple[MeshRays | SphereRays, npt.NDArray[np.float32]]] = []
+        self._own: npt.NDArray[np.int64] | None = None
         first, kind, number = [], [], 0
         self.handle: int = embree.new_scene(_device())
         embree.set_scene_flags(self.handle, embree.SCENE_FLAG_ROBUST)
@@ -227,11 +228,11 @@ class SceneRays:
         Array
             `(count,)`.
         """
-        own = [0 if isinstance(each, SphereRays) else each.handle for each, _ in self._kept]
-        handles = np.array(own, np.int64)
-        behind = np.searchsorted(self.table.first, np.arange(count), side="right") - 1
-        found: npt.NDArray[np.int64] = handles[behind]
-        return found
+        if self._own is None or len(self._own) != count:
+            own = [0 if isinstance(each, SphereRays) else each.handle for each, _ in self._kept]
+            behind = np.searchsorted(self.table.first, np.arange(count), side="right") - 1
+            self._own = np.array(own, np.int64)[behind]
+        return self._own
 
     def nearest(self, origin: Array, direction: Array, near: Array, mask: int = OPAQUE | CLEAR) -> "Hits":
         """The nearest hit of each ray; `origin`, `direction` `(3, n)`, `near (n,)` where each ray starts.

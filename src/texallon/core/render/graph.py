@@ -303,7 +303,8 @@ class FrameGraph:
         instances, meshes, _ = self._standing
         emission, scene = self.emission, self.scene
         bright = {look.name for look, plan in zip(self.shot.looks, emission.plans, strict=True) if plan is not None}
-        read = {name for plan in emission.plans if plan is not None for name in plan.required_data}
+        relief = [] if emission.relief is None else emission.relief.plans
+        read = {name for plan in (*emission.plans, *relief) if plan is not None for name in plan.required_data}
         kinds = [kind for name in read if (kind := find_point_data_kind(name)) is not None]
         about = self.scene_value if any(kind.of_others for kind in kinds) else None
         lit = [number for number, each in enumerate(instances) if looks_of(each.item) & bright]

@@ -35,6 +35,12 @@ class Relief:
     displacements: tuple[Plan | None, ...]
     maps: tuple[Plan | None, ...]
 
+    @property
+    def plans(self) -> tuple[Plan, ...]:
+        """All of them."""
+        every = (*self.bumps, *self.displacements, *self.maps)
+        return tuple(plan for plan in every if plan is not None)
+
     def normals(self, scene: Scene, hits: Hits, surface: Surface, given: Mapping[str, Array]) -> Array:
         """The normals `(3, n)` of hits with the relief of the looks that they wear.
 
