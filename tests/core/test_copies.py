@@ -137,12 +137,13 @@ def test_a_look_reads_what_its_copy_carries() -> None:
 MOVES: list[tuple[dict[str, Any], Any]] = [
     ({"does": "move", "by": [0, 0.5, 0]}, lambda m, v: (m[:, 1, 3], 0.5 * v)),
     ({"does": "resize", "amount": 3.0}, lambda m, v: (np.linalg.norm(m[:, :, 0], axis=1), 1 + 2 * v)),
+    ({"does": "tilt", "amount": 60.0}, lambda m, v: (np.degrees(np.arctan2(m[:, 2, 1], m[:, 1, 1])), 60 * v)),
     ({"does": "turn", "amount": 90.0}, lambda m, v: (np.degrees(np.arctan2(m[:, 0, 2], m[:, 0, 0])), 90 * v)),
 ]
 
 
 @pytest.mark.parametrize(("change", "check"), MOVES)
-def test_signals_move_resize_and_turn_copies_by_their_value_there(change: dict[str, Any], check: Any) -> None:
+def test_signals_move_resize_turn_and_tilt_copies_by_their_value_there(change: dict[str, Any], check: Any) -> None:
     across = signal("across", step("position"), step("component", which="x"), step("remap", from_start=-1, from_end=1))
     row = {"along": "grid", "counts": [9, 1, 1], "spacing": [0.25, 1, 1]}
     graph = graph_of(thing(array=row, copies=[{"signal": "across", **change}]), signals=[across])
@@ -359,15 +360,21 @@ def test_without_a_signal_bodies_come_by_chance_and_stay_when_others_go() -> Non
 
 
 def test_contact_measures_from_the_bodies_that_copies_have() -> None:
-    # By chance, which is the same in every run, the one copy is a ball of 6 cm.
-    near = signal("near", step("contact", to={"object": "thing"}, end=0.05))
-    item = thing(array={"along": "grid", "counts": [1, 1, 1]}, bodies=["stone"])
-    probe = {"name": "probe", "geometry": {"file": "ground"}, "look": "plain", "position": [0, 0.09, 0]}
-    graph = graph_of(STONE, item, probe, looks=[PLAIN, RED], signals=[near])
-    assert {each.item.look for each in graph.scene.instances if each.item.name == "thing" and len(each)} == {"red"}
-    surfaces = graph.scene.data.surface("thing")
-    middle = np.array([[0.0], [0.09], [0.0]], np.float32)
-    assert min(float(each.distance(middle, 9.0, "surface")[0]) for each in surfaces) == pytest.approx(0.03, abs=2e-3)
+    near = signal("near", step("contact", to={"object": "thing"}, end=0.5, measure="distance"))
+    item = thing(array={"along": "grid", "counts": [9, 1, 1], "spacing": [1, 1, 1]}, bodies=["stone"])
+    ground = {"name": "ground", "geometry": {"file": "ground"}, "look": "plain", "scale": 9.0}
+    graph = graph_of(STONE, item, ground, looks=[PLAIN, RED], signals=[near])
+    boxes, balls = (
+        [each.matrices[:, :, 3] for each in graph.scene.instances if each.item.look == look_]
+        for look_ in ("plain", "red")
+    )
+    round_ones = np.concatenate(balls)
+    square_ones = np.concatenate([each for each in boxes if len(each) > 1 or abs(each[0, 0]) > 0])
+    assert 0 < len(round_ones) < 9 and len(round_ones) + len(square_ones) == 9, "some of each, the same in every run"
+    for places, away in ((round_ones, 0.24), (square_ones, 0.2)):  # a ball of 6 cm, a box 20 cm high
+        above = np.ascontiguousarray(places.T + np.array([[0], [0.3], [0]]), np.float32)
+        found = np.min([each.distance(above, 9.0, "surface") for each in graph.scene.data.surface("thing")], axis=0)
+        assert found == pytest.approx(np.full(len(places), away), abs=2e-3)
 
 
 @pytest.mark.parametrize(

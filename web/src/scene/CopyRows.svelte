@@ -15,6 +15,7 @@
     { value: 'move', text: 'moves them' },
     { value: 'resize', text: 'resizes them' },
     { value: 'turn', text: 'turns them' },
+    { value: 'tilt', text: 'tilts them' },
     { value: 'keep', text: 'keeps some' },
     { value: 'choose', text: 'chooses the body' },
     { value: 'carry', text: 'is carried' },
@@ -73,16 +74,16 @@
         />
       {/each}
     </div>
-  {:else if change.does === 'resize' || change.does === 'turn'}
+  {:else if change.does === 'resize' || change.does === 'turn' || change.does === 'tilt'}
     <div class="inner">
       <NumberRow
         path={at(number, 'amount')}
         value={change.amount}
         label="how far change {number + 1} {change.does}s copies of {item.name}"
-        text="at 1 {change.does === 'turn' ? 'by' : 'to'}"
-        unit={change.does === 'turn' ? '°' : '×'}
-        low={change.does === 'turn' ? -360 : 0}
-        high={change.does === 'turn' ? 360 : 10}
+        text="at 1 {change.does === 'resize' ? 'to' : 'by'}"
+        unit={change.does === 'resize' ? '×' : '°'}
+        low={change.does === 'resize' ? 0 : -360}
+        high={change.does === 'resize' ? 10 : 360}
       />
     </div>
   {:else if change.does === 'carry'}

@@ -4,6 +4,7 @@
   import type { components } from '../api/schema';
   import { send } from '../api/send';
   import DragNumber from '../fields/DragNumber.svelte';
+  import CurveField from '../fields/CurveField.svelte';
   import { chosen } from '../state/chosen.svelte';
   import { live } from '../state/live.svelte';
   import { notices } from '../state/notices.svelte';
@@ -13,6 +14,7 @@
     insertedAfter,
     intoOwn,
     ledBy,
+    sampled,
     withPoints,
     withTangents,
     type Point,
@@ -56,6 +58,19 @@
     ...tube.thickness.slice(1, -1),
     [1, last],
   ];
+
+  let curved = $state(false);
+  const thick = $derived<[number, number][]>(
+    tube.thickness.length > 1
+      ? tube.thickness
+      : [
+          [0, tube.thickness[0]?.[1] ?? 1],
+          [1, tube.thickness[0]?.[1] ?? 1],
+        ],
+  );
+  /** Within what a tube may have: shares of its length, and factors above 0. */
+  const held = (next: [number, number][]): Json =>
+    next.map(([share, factor]) => [Math.min(Math.max(share, 0), 1), Math.min(Math.max(factor, 0.001), 1000)]);
 
   function byClick() {
     const rows = live.head?.gizmo?.tube?.into_own;
@@ -137,6 +152,23 @@
     />
   {/each}
 </div>
+<div class="row">
+  <span>radius along it</span>
+  <button
+    class="plain act"
+    aria-expanded={curved}
+    aria-label="radius of {item.name} along its length"
+    onclick={() => (curved = !curved)}>{curved ? 'close' : 'by a curve …'}</button
+  >
+</div>
+{#if curved}
+  <CurveField
+    points={thick}
+    response={{ low: 0, high: 1, values: sampled(thick) }}
+    oninput={(next) => shot.preview([{ op: 'replace', path: at('thickness'), value: held(next) }])}
+    onchange={(next) => put('thickness', held(next), `radius of ${item.name}`)}
+  />
+{/if}
 {#each tube.points as point, k (k)}
   <div class="row point" role="group" aria-label="point {k + 1} of {item.name}">
     <span title="point {k + 1}">{k + 1}</span>

@@ -47,6 +47,18 @@ export function insertedAfter(points: readonly Point[], number: number): Point[]
   return [...points.slice(0, number + 1), made, ...points.slice(number + 1)];
 }
 
+/** What the radius is multiplied by at even steps of the length: straight between its points, and level beyond them. */
+export function sampled(thickness: readonly (readonly [number, number])[], count = 49): number[] {
+  return Array.from({ length: count }, (_, k) => {
+    const share = k / (count - 1);
+    const after = thickness.findIndex((each) => each[0] >= share);
+    const [a, b] = [thickness[after - 1], thickness[after]];
+    if (after < 0) return thickness.at(-1)?.[1] ?? 1;
+    if (!a || !b || b[0] === a[0]) return b?.[1] ?? 1;
+    return a[1] + ((b[1] - a[1]) * (share - a[0])) / (b[0] - a[0]);
+  });
+}
+
 /** A place of the world in the tube's own space; rows of four numbers lead there. */
 export function intoOwn(rows: readonly number[], [x, y, z]: Point): Point {
   const row = (k: number) =>

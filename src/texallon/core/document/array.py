@@ -99,14 +99,15 @@ class CopyChange(Model):
     """What a signal does to each copy by its value where the copy stands."""
 
     signal: Name = Field(description="A shared signal; of a colour the luminance counts, but for an attribute.")
-    does: Literal["move", "resize", "turn", "keep", "choose", "carry"] = Field(
+    does: Literal["move", "resize", "turn", "tilt", "keep", "choose", "carry"] = Field(
         "move",
-        description="Move, resize or turn it; keep it, by chance as likely as the value; choose its body, the object itself at 0 and the last "
+        description="Move, resize, turn or tilt it; keep it, by chance as likely as the value; choose its body, the object itself at 0 and the last "
         "of `bodies` at 1; or be carried as an attribute.",
     )
     by: Vector = Field((0.0, 0.1, 0.0), description="How far it is moved at 1, metres along its own axes.")
     amount: Finite = Field(
-        2.0, description="What its size is multiplied by at 1, or by how many degrees it is turned about its y axis."
+        2.0,
+        description="What its size is multiplied by at 1, or by how many degrees it is turned about its y axis or tilted about its x axis.",
     )
     name: Name = Field("tint", description="Of the attribute, as looks ask for it.")
 

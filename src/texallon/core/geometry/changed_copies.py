@@ -1,4 +1,4 @@
-"""What signals do to copies: move, resize and turn them, keep some, and give them attributes."""
+"""What signals do to copies: move, resize, turn and tilt them, keep some, and give them attributes."""
 
 from dataclasses import replace
 
@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document.array import CopyChange
-from texallon.core.geometry.copies import Copies, place_chances
+from texallon.core.geometry.copies import Copies, place_chances, tilted, turned
 from texallon.core.geometry.mesh import Floats
 from texallon.core.geometry.values_on_mesh import as_number
 from texallon.core.kernel import Array
@@ -60,12 +60,8 @@ def changed_copies(
             made[:, :3, :3] *= size[:, None, None]
         else:
             angle = np.radians(change.amount) * value
-            turn = np.zeros((len(made), 3, 3))
-            turn[:, 0, 0] = turn[:, 2, 2] = np.cos(angle)
-            turn[:, 0, 2] = np.sin(angle)
-            turn[:, 2, 0] = -turn[:, 0, 2]
-            turn[:, 1, 1] = 1
-            made[:, :3, :3] = made[:, :3, :3] @ turn
+            turn = turned(angle) if change.does == "turn" else tilted(angle)
+            made[:, :3, :3] = made[:, :3, :3] @ turn[:, :3, :3]
     uv = None if copies.uv is None else copies.uv[kept]
     return replace(
         copies,

@@ -68,7 +68,7 @@ def own_copies(array: GridArray | RingArray | None) -> Copies:
         return Copies(np.eye(4)[None], np.zeros(1, np.int32))
     if isinstance(array, RingArray):
         angle = 2 * np.pi * np.arange(array.count) / array.count
-        made = _turned(angle) if array.turned else _unturned(array.count)
+        made = turned(angle) if array.turned else _unturned(array.count)
         made[:, 0, 3], made[:, 2, 3] = array.radius * np.sin(angle), array.radius * np.cos(angle)
         return _with_share(made)
     z, y, x = (each.ravel() for each in np.meshgrid(*[np.arange(n) for n in array.counts[::-1]], indexing="ij"))
@@ -157,11 +157,11 @@ def surface_copies(mesh: Mesh, points: Scattered, matrix: Matrix, array: Surface
     made = _unturned(len(place))
     upright = _upright_along(axis)
     leaning = np.radians(array.tilt) * np.sqrt(chance[:, 1])
-    turn = upright @ _turned(2 * np.pi * chance[:, 2])[:, :3, :3] @ _tilted(leaning)[:, :3, :3]
+    turn = upright @ turned(2 * np.pi * chance[:, 2])[:, :3, :3] @ tilted(leaning)[:, :3, :3]
     turn = (
         turn
-        @ _turned(2 * np.pi * array.turn * (chance[:, 0] - 0.5))[:, :3, :3]
-        @ _turned(-2 * np.pi * chance[:, 2])[:, :3, :3]
+        @ turned(2 * np.pi * array.turn * (chance[:, 0] - 0.5))[:, :3, :3]
+        @ turned(-2 * np.pi * chance[:, 2])[:, :3, :3]
     )
     size = array.sizes[0] + chance[:, 3] * (array.sizes[1] - array.sizes[0])
     made[:, :3, :3] = np.linalg.inv(linear) @ (turn * size[:, None, None])
@@ -262,8 +262,19 @@ def _unturned(count: int) -> Doubles:
     return np.tile(np.eye(4), (count, 1, 1))
 
 
-def _turned(angle: Doubles | Floats) -> Doubles:
-    """About y, radians."""
+def turned(angle: Doubles | Floats) -> Doubles:
+    """Turns about y, `(k, 4, 4)`.
+
+    Parameters
+    ----------
+    angle : Array
+        `(k,)` radians.
+
+    Returns
+    -------
+    Array
+        `(k, 4, 4)`.
+    """
     made = _unturned(len(angle))
     made[:, 0, 0] = made[:, 2, 2] = np.cos(angle)
     made[:, 0, 2] = np.sin(angle)
@@ -271,8 +282,19 @@ def _turned(angle: Doubles | Floats) -> Doubles:
     return made
 
 
-def _tilted(angle: Doubles | Floats) -> Doubles:
-    """About x, radians."""
+def tilted(angle: Doubles | Floats) -> Doubles:
+    """Turns about x, `(k, 4, 4)`.
+
+    Parameters
+    ----------
+    angle : Array
+        `(k,)` radians.
+
+    Returns
+    -------
+    Array
+        `(k, 4, 4)`.
+    """
     made = _unturned(len(angle))
     made[:, 1, 1] = made[:, 2, 2] = np.cos(angle)
     made[:, 2, 1] = np.sin(angle)
