@@ -113,7 +113,11 @@ EDITS: dict[str, tuple[list[dict[str, Any]], set[str]]] = {
         put("/objects/1/position", [-1, 0.6, 0]),
         ARRANGEMENT | SIGHT | PICTURE | {"mesh lights", "shining faces"},
     ),
-    "object hidden": (put("/objects/2/visible", False), ARRANGEMENT | SIGHT | PICTURE | {"mesh lights"}),
+    # What is hidden may be measured from all the same: signals are looked through for that.
+    "object hidden": (
+        put("/objects/2/visible", False),
+        ARRANGEMENT | SIGHT | PICTURE | {"mesh lights", "plan of a signal", "what a signal reads"},
+    ),
     "object of another mesh": (
         put("/objects/2/geometry", {"file": "other"}),
         ARRANGEMENT

@@ -22,6 +22,10 @@ class TouchesNothing(Rule):
                 continue
             name = f"“{reference_name(op.to)}”" if isinstance(op.to, SpaceRef) else "What it is measured from"
             hidden = [item.name for item in facts.shot.objects if not item.visible]
-            why = " It is hidden, and what is hidden touches nothing." if name.strip("“”") in hidden else ""
+            why = (
+                " It is hidden, and what is hidden touches nothing."
+                if name.strip("“”") in hidden and not op.hidden
+                else ""
+            )
             reason = f"{name} comes nowhere within {op.end:g} m of what is seen of “{recipe.look}”.{why}"
             yield self.found("note", recipe, step.number, reason)

@@ -8,6 +8,7 @@ from texallon.core.document.space import ObjectRef
 from texallon.core.kernel import Array
 from texallon.core.ops.op import Source, Space, param, position_in, space_key
 from texallon.core.ops.points import Points
+from texallon.core.points.distance import EVEN_HIDDEN
 
 
 class Contact(Source):
@@ -32,6 +33,9 @@ class Contact(Source):
         "fades", "Whether what lies within a closed object fades from its surface too, or touches it."
     )
     intensity: float = param(1.0, "Multiplies the nearness.", low=0, high=1e4)
+    hidden: bool = param(
+        False, "Whether an object counts though it is hidden: a closed body that shapes an effect and is not seen."
+    )
     measure: Literal["nearness", "distance", "signed distance"] = param(
         "nearness", "0…1; or metres, up to the end; signed below 0 within a closed object."
     )
@@ -53,7 +57,8 @@ class Contact(Source):
     def _kind(self) -> str:
         name = self.to.object if isinstance(self.to, ObjectRef) else ""
         signed = self.part == "surface" and (self.measure == "signed distance" or self.inside == "touches")
-        return f"distance:{max(self.end, self.start):.6g},{'signed' if signed else self.part},{name}"
+        part = "signed" if signed else self.part
+        return f"distance:{max(self.end, self.start):.6g},{part},{name}{EVEN_HIDDEN if self.hidden else ''}"
 
     @property
     def _is_measured(self) -> bool:

@@ -5,6 +5,25 @@ from typing import ClassVar
 from texallon.core.kernel import Array
 from texallon.core.points.kind import Domain, PointContext, PointData
 
+EVEN_HIDDEN = "\n"
+"""Ends the name of an object that counts though it is hidden; no name holds one."""
+
+
+def measured_from(kind: str) -> str | None:
+    """The object that a kind of point data measures from, with `EVEN_HIDDEN` after it where that is so; nothing for other kinds.
+
+    Parameters
+    ----------
+    kind : str
+        By which an op asks for it.
+
+    Examples
+    --------
+    >>> measured_from("distance:0.5,surface,stone, the old")
+    'stone, the old'
+    """
+    return kind.split(",", 2)[2] if kind.startswith(f"{Distance.name}:") else None
+
 
 class Distance(PointData):
     name: ClassVar[str] = "distance"

@@ -28,6 +28,8 @@ from texallon.core.geometry.rays import CLEAR, OPAQUE
 from texallon.core.kernel import Array
 from texallon.core.ops.points import Matrix
 from texallon.core.points import find_point_data_kind
+from texallon.core.points.distance import EVEN_HIDDEN
+from texallon.core.points.distance import measured_from as of_kind
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.files import Files
@@ -170,11 +172,24 @@ class FrameGraph:
         surfaces: dict[str, tuple[OfMeasurable, ...]] = {}
         for each, stand in zip(instances, stands, strict=True):
             surfaces[each.item.name] = (*surfaces.get(each.item.name, ()), measured_from(stand))
+        for name in self._asked_though_hidden:
+            if name.removesuffix(EVEN_HIDDEN) not in surfaces:
+                surfaces[name] = self.shapes.measured(name)
         data = StoredSceneData(self.files, self.store, distinct, surfaces)
         return assemble_scene.of(
             instances, distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
         )  # fmt: skip
+
+    @cached_property
+    def _asked_though_hidden(self) -> tuple[str, ...]:
+        """What looks and signals measure from whether it is shown or not, as `points.distance` names it."""
+        if all(item.visible for item in self.shot.objects):
+            return ()
+        plans = [self.plans.of_look(number) for number in range(len(self.shot.looks))]
+        plans += [self.plans.of_signal(each.name) for each in self.shot.signals]
+        named = {name for plan in plans for kind in plan.required_data if (name := of_kind(kind)) is not None}
+        return tuple(sorted(name for name in named if name.endswith(EVEN_HIDDEN)))
 
     @cached_property
     def shapes(self) -> Shapes:

@@ -10,6 +10,7 @@ from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
 from texallon.core.points import BakedPointData, point_data_kind
+from texallon.core.points.distance import EVEN_HIDDEN
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes
 from texallon.core.render.scene.scene import SceneData
 from texallon.core.render.shapes import OfMeasurable
@@ -53,7 +54,7 @@ class StoredSceneData(SceneData):
 
     def surface(self, name: str) -> tuple[Measurable, ...]:
         found: list[Measurable] = []
-        for each in self._surfaces.get(name, ()):
+        for each in self._surfaces.get(name) or self._surfaces.get(name.removesuffix(EVEN_HIDDEN), ()):
             of_any: Derived[Any] = each
             found.append(self._store.value(of_any))
         return tuple(found)

@@ -40,6 +40,8 @@ from texallon.core.geometry.values_on_mesh import MeshPlace, values_on_mesh
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
 from texallon.core.points import BakedPointData, find_point_data_kind
+from texallon.core.points.distance import EVEN_HIDDEN
+from texallon.core.points.distance import measured_from as of_kind
 from texallon.core.render.camera.view import make_view
 from texallon.core.render.scene.mesh_arrays import bake_mesh
 from texallon.core.render.scene.scene import looks_of
@@ -252,18 +254,18 @@ class Shapes:
             (kind.asked, bake_mesh.of(kind.asked, kind.version, mesh) if bake_of is None else bake_of(kind))
             for kind in baked
         )
-        others = sorted({each.split(",", 2)[2] for each in plan.required_data if each.startswith("distance:")})
-        surfaces = tuple((each, self._measured(each)) for each in others)
+        others = sorted({other for each in plan.required_data if (other := of_kind(each)) is not None})
+        surfaces = tuple((each, self.measured(each)) for each in others)
         # The plan names each picture with its digest.
         given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
         return values_on_mesh.of(
             given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, pictures
         )
 
-    def _measured(self, name: str) -> tuple[OfMeasurable, ...]:
-        """A shown object to measure from, as it is before anything that hangs on signals: else two could wait for each other."""
-        item = self._named.get(name)
-        if item is None or not item.visible:
+    def measured(self, name: str) -> tuple[OfMeasurable, ...]:
+        """An object to measure from, as it is before anything that hangs on signals: else two could wait for each other."""
+        item = self._named.get(name.removesuffix(EVEN_HIDDEN))
+        if item is None or not (item.visible or name.endswith(EVEN_HIDDEN)):
             return ()
         return tuple(measured_from(each) for each in self.stands_of(item, plain=True))
 

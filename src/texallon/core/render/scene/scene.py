@@ -359,7 +359,7 @@ def assemble_scene(
     worn = {name: of_look[name] for item in items for name in looks_of(item)}
     transmits = any(each.transmits for each in worn.values())
     low, high = _bounds(instances, meshes, lamps)
-    key = content_key((instances, meshes, lamps, traits, groups))
+    key = content_key((instances, meshes, lamps, traits, groups, data.content_key))
     met = tuple((meshes[each.mesh_number].content_key, each.matrices, each.mask, each.round) for each in instances)
     rays_key = content_key(("rays", met, lamps))
     table = _table(arrays, meshes, instances, names)
