@@ -263,7 +263,13 @@ class Shapes:
         )
 
     def measured(self, name: str) -> tuple[OfMeasurable, ...]:
-        """An object to measure from, as it is before anything that hangs on signals: else two could wait for each other."""
+        """An object to measure from, as it is before anything that hangs on signals: else two could wait for each other.
+
+        Parameters
+        ----------
+        name : str
+            Its name, with `EVEN_HIDDEN` after it where it counts though it is hidden.
+        """
         item = self._named.get(name.removesuffix(EVEN_HIDDEN))
         if item is None or not (item.visible or name.endswith(EVEN_HIDDEN)):
             return ()
