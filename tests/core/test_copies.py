@@ -335,8 +335,11 @@ def test_a_signal_chooses_along_the_list_and_the_picture_is_that_of_as_many_obje
     pictures = [render_frame(each, MadeFiles(**FILES), 96, 54, 8, 1).picture() for each in (copies, several)]
     assert pictures[0] == pytest.approx(pictures[1], abs=1e-5) and (pictures[0][..., 0] > pictures[0][..., 1]).any()
     graph = FrameGraph(copies, MadeFiles(**FILES))
-    picked = pick(graph.scene, graph.view(96, 54), 0.5 + 0.5 * 0.2 / 2.5, 0.5, False)
-    assert picked is None or picked.object == "thing"
+    x, y, _ = graph.view(96, 54).project(np.array([0.2, 0.0, 0.0], np.float32))
+    picked = pick(graph.scene, graph.view(96, 54), x, y, False)
+    assert picked is not None and picked.object == "thing", "a stone among its copies"
+    found = find(graph.scene, picked)
+    assert found is not None and graph.scene.of_instance(int(found.instance[0])).item.look == "red"
 
 
 def test_without_a_signal_bodies_come_by_chance_and_stay_when_others_go() -> None:

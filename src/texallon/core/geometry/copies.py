@@ -275,11 +275,7 @@ def turned(angle: Doubles | Floats) -> Doubles:
     Array
         `(k, 4, 4)`.
     """
-    made = _unturned(len(angle))
-    made[:, 0, 0] = made[:, 2, 2] = np.cos(angle)
-    made[:, 0, 2] = np.sin(angle)
-    made[:, 2, 0] = -made[:, 0, 2]
-    return made
+    return _about(angle, 2, 0)
 
 
 def tilted(angle: Doubles | Floats) -> Doubles:
@@ -295,10 +291,15 @@ def tilted(angle: Doubles | Floats) -> Doubles:
     Array
         `(k, 4, 4)`.
     """
+    return _about(angle, 1, 2)
+
+
+def _about(angle: Doubles | Floats, one: int, other: int) -> Doubles:
+    """Turns that bring one axis towards another."""
     made = _unturned(len(angle))
-    made[:, 1, 1] = made[:, 2, 2] = np.cos(angle)
-    made[:, 2, 1] = np.sin(angle)
-    made[:, 1, 2] = -made[:, 2, 1]
+    made[:, one, one] = made[:, other, other] = np.cos(angle)
+    made[:, other, one] = np.sin(angle)
+    made[:, one, other] = -made[:, other, one]
     return made
 
 
