@@ -84,12 +84,15 @@ def by_rays(mesh: Mesh, plain: float) -> None:
     rays = MeshRays(mesh.vertices, mesh.faces)
     here = np.eye(4, dtype=np.float32)[None, :3]
     first = np.zeros(1, np.int32)
-    bodies = Bodies(np.array([rays.handle]), mesh.vertices, mesh.normals, mesh.faces, first, here, here)
+    bodies = Bodies(np.array([rays.handle]), mesh.vertices, mesh.normals, mesh.faces, first, here)
     some = slice(0, 20_000)
     place, normal = (np.ascontiguousarray(each[some].T) for each in (mesh.vertices, mesh.normals))
-    felt, out = Felt(place, normal, np.zeros(20_000, np.int32)), np.empty(20_000, np.float32)
-    fill_bending(bodies, felt, np.float32(0.05), np.float32(1e-5), out)
-    taken = timed(lambda: fill_bending(bodies, felt, np.float32(0.05), np.float32(1e-5), out))
+    felt, out = (
+        Felt(place, normal, np.zeros(20_000, np.int32), np.full(20_000, 1e-5, np.float32)),
+        np.empty(20_000, np.float32),
+    )
+    fill_bending(bodies, felt, np.float32(0.05), out)
+    taken = timed(lambda: fill_bending(bodies, felt, np.float32(0.05), out))
     rate = 20_000 * (2 * WAYS + 1) / taken / 1e6
     print(
         f"curvature by rays, one thread: {20_000 / taken:,.0f} points/s, {rate:.2f} M rays/s; plain kernel {plain:.2f} M rays/s"

@@ -76,8 +76,10 @@ def _of_obj(data: bytes) -> tuple[Doubles, None]:
         except ValueError as error:
             what = "point" if word == "v" else "line"
             raise MeshError(f"line {number}: {row.strip()[:60]!r} is no {what}") from error
-        line = line or [each - 1 if each > 0 else len(corners) + each for each in given]
-        if any(each == 0 for each in given) or any(not 0 <= each < len(corners) for each in line):
+        if not given:
+            continue
+        line = [each - 1 if each > 0 else len(corners) + each for each in given]
+        if 0 in given or not all(0 <= each < len(corners) for each in line):
             raise MeshError(f"line {number}: it names a point that is not there before it; there are {len(corners):,}")
     if not line:
         raise MeshError("the file has no line: no row that begins with l")

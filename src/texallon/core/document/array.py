@@ -102,7 +102,7 @@ class CopyChange(Model):
     does: Literal["move", "resize", "turn", "tilt", "keep", "choose", "carry"] = Field(
         "move",
         description="Move, resize, turn or tilt it; keep it, by chance as likely as the value; choose its body, the object itself at 0 and the last "
-        "of `bodies` at 1; or be carried as an attribute.",
+        "of `bodies` at 1 (what measures from copies still sees bodies by chance); or be carried as an attribute.",
     )
     by: Vector = Field((0.0, 0.1, 0.0), description="How far it is moved at 1, metres along its own axes.")
     amount: Finite = Field(

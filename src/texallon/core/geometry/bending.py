@@ -16,23 +16,23 @@ WAYS = 16
 
 class Bodies(NamedTuple):
     """Instances, i of them, each of a mesh: `handle (i,)` of the mesh's own search structure, 0 where there is none; `vertices`, `normals (v, 3)` and `faces (f, 3)`
-    of all meshes, `first_face (i,)`, and `matrix`, `inverse (i, 3, 4)` into the world and back."""
+    of all meshes, `first_face (i,)`, and `inverse (i, 3, 4)` from the world into each."""
 
     handle: npt.NDArray[np.int64]
     vertices: Array
     normals: Array
     faces: Integers
     first_face: Integers
-    matrix: Array
     inverse: Array
 
 
 class Felt(NamedTuple):
-    """Points on bodies: `place`, unit `normal (3, n)` in the world, and `instance (n,)`."""
+    """Points on bodies: `place`, unit `normal (3, n)` in the world, `instance (n,)`, and `lift (n,)`: metres that rays begin away from them."""
 
     place: Array
     normal: Array
     instance: Integers
+    lift: Array
 
 
 @inlined
@@ -74,7 +74,7 @@ def _leaning(
 
 
 @allocating
-def fill_bending(bodies: Bodies, felt: Felt, radius: Float, lift: Float, out: Array) -> None:
+def fill_bending(bodies: Bodies, felt: Felt, radius: Float, out: Array) -> None:
     """The mean curvature of the bodies about some points, above 0 where they bulge outwards: the mean over a disc of a radius.
 
     On a circle of that radius about the point it is found how far the surface leans outwards: by the divergence theorem the mean of that over
@@ -91,8 +91,6 @@ def fill_bending(bodies: Bodies, felt: Felt, radius: Float, lift: Float, out: Ar
         The points, n.
     radius : float
         Metres of the world.
-    lift : float
-        Metres that rays begin away from a surface.
     out : Array
         `(n,)` 1/m, filled.
 
@@ -121,7 +119,7 @@ def fill_bending(bodies: Bodies, felt: Felt, radius: Float, lift: Float, out: Ar
         vx, vy, vz = q, sign + y * y * p, -y
         # As high as the radius, unless something hangs lower over the point.
         high = radius
-        if _meet(bodies, k, ray, bits, at, px, py, pz, x, y, z, lift, radius):
+        if _meet(bodies, k, ray, bits, at, px, py, pz, x, y, z, felt.lift[i], radius):
             high = np.float32(0.5) * ray[8]
         total = none
         for way in range(WAYS):

@@ -52,7 +52,8 @@ class Copies:
     @property
     def nbytes(self) -> int:
         """What it takes in memory."""
-        return int(self.frames.nbytes + self.numbers.nbytes + sum(each.nbytes for each in self.attributes.values()))
+        beside = [each for each in (self.uv, self.body, *self.attributes.values()) if each is not None]
+        return int(self.frames.nbytes + self.numbers.nbytes + sum(each.nbytes for each in beside))
 
 
 @derived("copies", cost=Cost.INSTANT)

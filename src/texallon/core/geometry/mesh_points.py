@@ -162,11 +162,11 @@ class MeshPoints(PointContext):
         here = np.eye(4, dtype=np.float32)[None, :3]
         own = MeshRays(self._placed, mesh.faces)
         first, normals = np.zeros(1, np.int32), np.ascontiguousarray(turned, np.float32)
-        bodies = Bodies(np.array([own.handle]), own.vertices, normals, mesh.faces, first, here, here)
-        lift = np.float32(LIFT * float(np.abs(self._placed).max(initial=0.0)))
+        bodies = Bodies(np.array([own.handle]), own.vertices, normals, mesh.faces, first, here)
+        lift = np.full(self.count, LIFT * float(np.abs(self._placed).max(initial=0.0)), np.float32)
         out = np.empty(self.count, np.float32)
-        at = Felt(np.ascontiguousarray(self.position), self.normal, self.instance)
-        fill_bending(bodies, at, np.float32(radius), lift, out)
+        at = Felt(np.ascontiguousarray(self.position), self.normal, self.instance, lift)
+        fill_bending(bodies, at, np.float32(radius), out)
         return out
 
     def baked(self, kind: BakedPointData) -> Array:

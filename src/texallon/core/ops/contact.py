@@ -34,7 +34,9 @@ class Contact(Source):
     )
     intensity: float = param(1.0, "Multiplies the nearness.", low=0, high=1e4)
     hidden: bool = param(
-        False, "Whether an object counts though it is hidden: a closed body that shapes an effect and is not seen."
+        False,
+        "Whether an object counts though it is hidden: a closed body that shapes an effect and is not seen. "
+        "It is measured as it is before signals move it.",
     )
     measure: Literal["nearness", "distance", "signed distance"] = param(
         "nearness", "0…1; or metres, up to the end; signed below 0 within a closed object."

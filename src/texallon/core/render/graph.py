@@ -403,7 +403,7 @@ class FrameGraph:
         """
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
-        return GBuffer(self.scene, sight, self.store, self.pool, self.relief)
+        return GBuffer(self.scene, sight, self.store, self.pool, lambda: self.relief)
 
 
 def make_scene(shot: ResolvedShot, files: Files) -> Scene:

@@ -303,16 +303,28 @@ class Shapes:
         if not _has_faces(geometry):
             yield from self._balls(item, mesh, laid)
             return
+        if item.array is not None:
+            yield from self._copied(mesh, laid.copies, laid.space, laid.own)
+            return
         for number, (of_piece, own) in enumerate(self._pieces(mesh)):
             inner = laid.own if own is None else laid.own @ own
-            many = len(geometry.pieces())
-            if item.array is None:
-                matrices = (laid.space @ inner)[None, :3].astype(np.float32)
-                yield Stand(of_piece, matrices, np.array([number], np.int32))
-                continue
-            copies = self.store.value(laid.copies)
-            matrices = self.store.value(placed_copies.of(laid.copies, laid.space, inner))
-            yield Stand(of_piece, matrices, copies.numbers * many + number, copies.attributes)
+            matrices = (laid.space @ inner)[None, :3].astype(np.float32)
+            yield Stand(of_piece, matrices, np.array([number], np.int32))
+
+    def _copied(
+        self,
+        mesh: Derived[Mesh],
+        of_copies: Derived[Copies],
+        space: Matrix4,
+        own: Matrix4,
+        worn_by: Object | None = None,
+    ) -> Iterator[Stand]:
+        """A body in every place where a copy has it."""
+        copies, pieces = self.store.value(of_copies), self._pieces(mesh)
+        for number, (of_piece, within) in enumerate(pieces):
+            inner = own if within is None else own @ within
+            matrices = self.store.value(placed_copies.of(of_copies, space, inner))
+            yield Stand(of_piece, matrices, copies.numbers * len(pieces) + number, copies.attributes, worn_by=worn_by)
 
     def _of_body(
         self, item: Object, body: Object, copies: Derived[Copies], laid: _Laid, plain: bool
@@ -329,12 +341,7 @@ class Shapes:
             if not isinstance(item.array, OnOther):  # whose copies stand in the object's own space
                 own[:3, :3] = np.linalg.inv(laid.space[:3, :3]) @ own[:3, :3]
         worn_by = None if body is item else body.model_copy(update={"name": item.name, "array": item.array})
-        found = self.store.value(copies)
-        pieces = self._pieces(mesh)
-        for number, (of_piece, within) in enumerate(pieces):
-            matrices = self.store.value(placed_copies.of(copies, laid.space, own if within is None else own @ within))
-            numbers = found.numbers * len(pieces) + number
-            yield Stand(of_piece, matrices, numbers, found.attributes, worn_by=worn_by)
+        yield from self._copied(mesh, copies, laid.space, own, worn_by)
 
     def _pieces(self, mesh: Derived[Mesh]) -> list[tuple[Derived[Mesh], Matrix4 | None]]:
         geometry = self.store.value(mesh)

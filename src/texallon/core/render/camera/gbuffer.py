@@ -75,8 +75,8 @@ class GBuffer:
         Where points and values are kept; one of its own unless given.
     pool : ThreadPoolExecutor, optional
         Rays are traced and plans are run by its threads.
-    relief : ReliefOfLooks, optional
-        What masks may follow.
+    relief : callable, optional
+        Gives what masks may follow, when one does.
     """
 
     def __init__(
@@ -85,7 +85,7 @@ class GBuffer:
         sight: Sight,
         store: DerivedStore | None = None,
         pool: ThreadPoolExecutor | None = None,
-        relief: ReliefOfLooks | None = None,
+        relief: Callable[[], ReliefOfLooks] | None = None,
     ) -> None:
         self.view = sight.view
         self.scene = scene
@@ -309,7 +309,7 @@ class GBufferBatch:
         """
         whole = self._whole
         scene = Given(whole.scene, whole.scene.content_key)
-        relief = whole.relief if name == FOLLOWED else None
+        relief = whole.relief() if name == FOLLOWED and whole.relief is not None else None
         return whole.store.value(data_of_points.of(scene, Given(self.points, self.content_key), name, relief))
 
     def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:

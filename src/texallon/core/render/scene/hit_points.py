@@ -206,21 +206,18 @@ class HitPoints(PointContext):
         scene, surface = self._scene, self._surface
         tables, instance = scene.geometry.tables, self._hits.instance
         handle = scene.rays.own_structures(scene.objects)
-        bodies = Bodies(
-            handle, tables.vertices, tables.normals, tables.faces, tables.first_face, tables.matrix, tables.inverse
-        )
+        bodies = Bodies(handle, tables.vertices, tables.normals, tables.faces, tables.first_face, tables.inverse)
         out = np.empty(self.count, np.float32)
-        lift = np.float32(4 * surface.offset.max(initial=0.0))
+        lift = surface.offset * np.float32(4)
 
         def some(part: slice) -> None:
             place, normal = (np.ascontiguousarray(each[:, part]) for each in (surface.position, surface.normal))
-            fill_bending(bodies, Felt(place, normal, instance[part]), np.float32(radius), lift, out[part])
+            fill_bending(bodies, Felt(place, normal, instance[part], lift[part]), np.float32(radius), out[part])
 
         in_pieces(self.count, some)
         around = tables.round[instance]
-        if (
-            around.any()
-        ):  # spheres, which have no mesh: as bent as they are, but no more than rays over the radius would find
+        if around.any():
+            # Spheres have no mesh: they are as bent as they are, but no more than rays over the radius would find.
             size = scene.scales[instance[around]]
             out[around] = 1 / np.maximum(size, np.float32(radius))
         return out
