@@ -6,7 +6,7 @@ from typing import Any
 
 import MaterialX
 
-from texallon.core.document.channels import CHANNEL_BY_NAME, CHANNELS, Channel
+from texallon.core.document.channels import CHANNEL_BY_NAME, SURFACE_CHANNELS, Channel
 
 PAGE = Path(__file__).parent.parent / "docs" / "openpbr.md"
 
@@ -126,7 +126,7 @@ def page() -> str:
             f"| `{name}` | {_show(numbers(each.getValue()))} | {_span(*standard_range(each))} | {_show(channel.default)} "
             f"| {_span(channel.low, channel.high)} | {'' if same else WHY[name]} |"
         )
-    own = ", ".join(f"`{channel.name}`" for channel in CHANNELS if channel.name not in names)
+    own = ", ".join(f"`{channel.name}`" for channel in SURFACE_CHANNELS if channel.name not in names)
     return HEAD + "\n".join(rows) + "\n" + TAIL.format(own=own)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
-from texallon.core.document.channels import CHANNELS
+from texallon.core.document.channels import SURFACE_CHANNELS
 from texallon.core.render.render_frame import render_frame
 
 pytestmark = pytest.mark.slow
@@ -132,7 +132,7 @@ def any_material(seed: int, thin: bool, white: bool) -> dict[str, Any]:
     """A value for every channel: anywhere in its range, and in a third of the cases at an end of it; `white` absorbs nothing."""
     rng = np.random.default_rng(seed)
     found: dict[str, Any] = {}
-    for channel in CHANNELS:
+    for channel in SURFACE_CHANNELS:
         if channel.name in LEFT_ALONE or channel.name.startswith(
             ("geometry_normal", "geometry_coat", "geometry_tangent")
         ):

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, square, step, value
+from tests.volumes import volume_look
 from texallon.core.document import Shot
 from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
@@ -119,13 +120,14 @@ def everything(**members: Any) -> Shot:
             {"name": "panel", "geometry": {"file": "panel"}, "look": "panel", "position": [0, 1.2, 0], "group": "panels"},
             {"name": "pane", "geometry": {"file": "panel"}, "look": "glass", "position": [-1.2, 0.6, 0.6], "rotation": [90, 0, 0], "scale": 1.5},
         ],
-        looks=[FLOOR, look("panel", layer("p", **DARK, emission_luminance=value(2.0))), clear],
+        looks=[FLOOR, look("panel", layer("p", **DARK, emission_luminance=value(2.0))), clear, volume_look(density=0.05)],
         **members,
     )  # fmt: skip
 
 
 def test_light_groups_and_ways_of_light_both_add_up_to_the_picture() -> None:
-    low = everything(camera={"position": [0, 0.9, 4], "target": [0, 0.8, 0], "focal_length": 22})
+    air = {"look": "mist", "ceiling": 3.0, "reach": 4.0}
+    low = everything(camera={"position": [0, 0.9, 4], "target": [0, 0.8, 0], "focal_length": 22}, atmosphere=air)
     film = render_frame(low, MadeFiles(**FILES), 40, 24, 16, 2, FrameOptions(write_aovs=True))
     whole = film.picture()
     groups = sum(film.group(n) for n in range(film.groups))

@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from texallon.core.document import FileRef, Shot
 from texallon.core.document.base import Name, Vector
+from texallon.core.document.channels import ChannelGroup, LookDomain
 
 
 class ShotPath(BaseModel):
@@ -259,7 +260,8 @@ class ChannelInfo(BaseModel):
     name: str
     synonyms: list[str]
     label: str
-    channel_group: Literal["colour", "finish", "glow", "through", "form"]
+    channel_group: ChannelGroup
+    domain: LookDomain
     width: int
     default: list[float]
     low: float

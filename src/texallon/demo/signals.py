@@ -67,5 +67,29 @@ def shared_signals() -> list[Json]:
             ]}}),
         ),
         signal("stone kinds", ("noise", {"size": 0.5, "octaves": 2, "seed": 186}), ("remap", {"from_start": 0.35, "from_end": 0.65})),
+        signal(
+            "pollen threads",
+            ("ridged", {
+                "size": 3.0, "octaves": 16, "dimension": 0.0, "gain": 40.0, "offset": -0.06, "lacunarity": 1.9, "distortion": 0.5,
+                "seed": 19,
+            }),
+            ("invert", {}),
+            ("remap", {"from_start": 0.3, "from_end": 1.3, "to_start": 0.0, "to_end": 420.0, "clamp": False}),
+            ("multiply", {"by": {"signal": "pollen drifts"}}),
+            ("power", {"exponent": 1.98}),
+        ),
+        signal(
+            "pollen gas",
+            ("noise", {"size": 2.6, "octaves": 3, "gain": 0.5, "seed": 193, "spread": "full"}),
+            ("remap", {"from_start": 0.35, "from_end": 1.0, "ease": "smooth"}),
+            ("multiply", {"by": {"signal": "in the cloud"}}),
+        ),
+        signal(
+            "pollen drifts",
+            ("noise", {"size": 1.9, "octaves": 2, "gain": 0.4, "distortion": 0.5, "seed": 198, "spread": "full"}),
+            ("remap", {"from_start": 0.45, "from_end": 0.95, "ease": "smooth"}),
+            ("multiply", {"by": {"signal": "in the cloud"}}),
+        ),
+        signal("in the cloud", ("falloff", {"shape": "sphere", "width": 4.6, "border": 1.5})),
         signal("bare", ("signal", {"signal": "mossy"}), ("remap", {"from_start": 0.5, "from_end": 0.05})),
     ]  # fmt: skip

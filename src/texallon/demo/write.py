@@ -50,6 +50,11 @@ from texallon.demo.shot_gh150 import gh150
 from texallon.demo.shot_gh160 import gh160
 from texallon.demo.shot_gh170 import gh170
 from texallon.demo.shot_gh180 import gh180
+from texallon.demo.shot_gh190 import gh190
+from texallon.demo.shot_gh200 import gh200
+from texallon.demo.shot_gh210 import gh210
+from texallon.demo.shot_gh220 import gh220
+from texallon.demo.shot_gh230 import gh230
 from texallon.demo.spore_cloud import spore_cloud
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
@@ -107,6 +112,11 @@ SHOTS: tuple[Callable[[Demo], Json], ...] = (
     gh160,
     gh170,
     gh180,
+    gh190,
+    gh200,
+    gh210,
+    gh220,
+    gh230,
 )
 
 

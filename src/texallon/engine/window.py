@@ -33,6 +33,7 @@ class WindowState:
     frame: int | None = None
     display: DisplaySettings = field(default_factory=DisplaySettings)
     chosen: str = ""
+    cut: float = 0.5
     read: ReadMessage | None = None
     epoch: int = 0
     serial: int = 0
@@ -65,6 +66,7 @@ class WindowState:
             self.target, self.bench = message.show, message.bench
             self.frame, self.display, self.chosen = message.frame, message.viewing, message.chosen
             self.forgotten += message.fresh
+            self.cut = message.cut
         self._changed(message.serial)
 
     def _changed(self, serial: int) -> None:

@@ -45,6 +45,10 @@ class Work:
     def pool(self) -> ThreadPoolExecutor | None:
         return self.graph.pool
 
+    def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0) -> GBuffer:
+        """What the window's camera sees, as points; volumes are cut where the window cuts them."""
+        return self.graph.gbuffer(width, height, sample, detail, self.window.cut)
+
     def look_index(self, name: str) -> int:
         """A look's position; the first where there is none of that name."""
         names = [look.name for look in self.shot.looks]

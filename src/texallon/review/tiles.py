@@ -55,16 +55,22 @@ def find_own(shot: Shot, look: str, files: ShotFiles) -> Own | None:
         Where meshes are read from.
     """
     for item in shot.objects:
-        if item.visible and look in {item.look, *(part.look for part in item.parts)}:
-            alone = shot.model_copy(update={"objects": [item], "lights": []})
-            scene = FrameGraph(resolve(_with_names(shot, alone)), files).scene
-            corners = np.concatenate(
-                [
-                    scene.distinct[each.mesh_number].vertices @ matrix[:, :3].T + matrix[:, 3]
-                    for each in scene.instances
-                    for matrix in each.matrices
-                ]
-            )
+        if item.visible and look in {item.look, item.filled_with, *(part.look for part in item.parts)}:
+            alone = shot.model_copy(update={"objects": [item], "lights": [], "atmosphere": None})
+            graph = FrameGraph(resolve(_with_names(shot, alone)), files)
+            scene = graph.scene
+            surfaces = [
+                scene.distinct[each.mesh_number].vertices @ matrix[:, :3].T + matrix[:, 3]
+                for each in scene.instances
+                for matrix in each.matrices
+            ]
+            bodies = [
+                np.stack(np.meshgrid(*zip(each.low, each.high, strict=True), indexing="ij")).reshape(3, -1).T
+                @ each.matrix[:, :3].T
+                + each.matrix[:, 3]
+                for each in graph.filled.containers
+            ]
+            corners = np.concatenate([*surfaces, *bodies])
             return Own(item.name, corners.min(axis=0).astype(np.float64), corners.max(axis=0).astype(np.float64))
     return None
 

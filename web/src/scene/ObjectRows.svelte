@@ -25,6 +25,7 @@
   const rows = new SetRows('object');
   const objects = $derived(shot.document?.objects ?? []);
   const looks = $derived(shot.document?.looks ?? []);
+  const volumes = $derived(looks.filter((look) => look.domain === 'volume').map((look) => look.name));
 
   function standByClick(index: number) {
     const name = objects[index]?.name ?? '';
@@ -92,6 +93,24 @@
             )}
         />
       </div>
+      {#if !volumes.includes(item.look) && (volumes.length || item.filled_with)}
+        <div class="row">
+          <span>filled with</span>
+          <Choice
+            value={item.filled_with ?? ''}
+            label="filling of {item.name}"
+            options={[
+              { value: '', text: 'nothing' },
+              ...volumes.map((each) => ({ value: each, text: each })),
+            ]}
+            onchange={(value) =>
+              void shot.commit(
+                [{ op: 'replace', path: pointer('objects', index, 'filled_with'), value: value || null }],
+                `${item.name} is filled with ${value || 'nothing'}`,
+              )}
+          />
+        </div>
+      {/if}
       <NumberRow
         path={pointer('objects', index, 'priority')}
         value={item.priority}

@@ -13,6 +13,7 @@
   import SamplingRows from './SamplingRows.svelte';
   import SavedViewRows from './SavedViewRows.svelte';
   import ShotRows from './ShotRows.svelte';
+  import AtmosphereRows from './AtmosphereRows.svelte';
   import SurroundingsRows from './SurroundingsRows.svelte';
 
   type Props = { onopened: () => void };
@@ -45,7 +46,7 @@
 {#snippet groups()}<ObjectGroupRows />{/snippet}
 {#snippet locators()}<LocatorRows />{/snippet}
 {#snippet lamps()}<LightRows />{/snippet}
-{#snippet surroundings()}<SurroundingsRows />{/snippet}
+{#snippet surroundings()}<SurroundingsRows /><AtmosphereRows />{/snippet}
 {#snippet lightGroups()}<LightGroupRows />{/snippet}
 {#snippet sampling()}<SamplingRows />{/snippet}
 {#snippet bringing()}<BringIn {onopened} />{/snippet}

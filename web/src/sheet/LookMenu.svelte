@@ -3,7 +3,7 @@
   import { DropdownMenu } from 'bits-ui';
   import { bench } from '../state/bench.svelte';
   import { layerClipboard } from '../state/layerClipboard.svelte';
-  import { asNewLayers, duplicatedLook, newLook, usesOfLook } from '../state/lookEdits';
+  import { asNewLayers, duplicatedLook, newLook, newVolume, usesOfLook } from '../state/lookEdits';
   import { addedNumber } from '../state/numberEdits';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
@@ -49,6 +49,11 @@
       >
       <DropdownMenu.Item
         class="menu-item"
+        onSelect={() => shot.document && take(newVolume(shot.document), 'new volume')}
+        >new volume</DropdownMenu.Item
+      >
+      <DropdownMenu.Item
+        class="menu-item"
         onSelect={() => shot.document && found && take(duplicatedLook(shot.document, found.index), 'copy')}
         >duplicate</DropdownMenu.Item
       >
@@ -76,7 +81,9 @@
           >{uses.length ? 'used by' : 'used by nothing'}</DropdownMenu.GroupHeading
         >
         {#each uses as use (use.where + use.how)}
-          <div class="menu-note">{use.where}{use.how === 'carried' ? ', as a layer' : ''}</div>
+          <div class="menu-note">
+            {use.where}{use.how === 'carried' ? ', as a layer' : use.how === 'filled' ? ', filled' : ''}
+          </div>
         {/each}
       </DropdownMenu.Group>
     </DropdownMenu.Content>

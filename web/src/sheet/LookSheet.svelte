@@ -17,13 +17,17 @@
   import LayerName from './LayerName.svelte';
   import Knobs from './Knobs.svelte';
   import LookMenu from './LookMenu.svelte';
+  import PointsRow from './PointsRow.svelte';
   import RemoveLook from './RemoveLook.svelte';
   import SheetCell from './SheetCell.svelte';
 
   type Props = { onreview: () => void; onshelf: () => void };
   let { onreview, onshelf }: Props = $props();
 
-  const GROUPS: Channel['channel_group'][] = ['colour', 'finish', 'glow', 'through', 'form'];
+  const COLUMNS: Record<Channel['domain'], Channel['channel_group'][]> = {
+    surface: ['colour', 'finish', 'glow', 'through', 'form'],
+    volume: ['density', 'scattering', 'glow', 'points'],
+  };
 
   let dragged = $state<number | null>(null);
   let over = $state<number | null>(null);
@@ -33,10 +37,22 @@
   $effect(() => field?.focus());
 
   const found = $derived(shot.look(bench.look));
+  const domain = $derived(found?.look.domain ?? 'surface');
+  const groups = $derived(COLUMNS[domain]);
   const layers = $derived(found ? found.look.layers.map((layer, index) => ({ layer, index })).reverse() : []);
   const newer = $derived(shelf.newer(found?.look.shelf));
   const worn = $derived(
-    (shot.document?.objects ?? []).filter((item) => item.look === bench.look).map((item) => item.name),
+    shot.document
+      ? usesOfLook(shot.document, bench.look)
+          .filter((use) => use.how === 'worn' || use.how === 'filled')
+          .map((use) => use.where)
+      : [],
+  );
+  /** What may take its place: a look of the same domain. */
+  const others = $derived(
+    (shot.document?.looks ?? [])
+      .filter((look) => look.domain === domain && look.name !== bench.look)
+      .map((look) => look.name),
   );
   const at = (index: number, ...more: (string | number)[]) =>
     pointer('looks', found?.index ?? 0, 'layers', index, ...more);
@@ -162,18 +178,28 @@
         onclick={() => shelf.take(newer.name, true, bench.look)}>a newer one is on the shelf: take it</button
       >
     {/if}
-    <span class="worn">{worn.length ? `worn by ${worn.join(', ')}` : 'worn by nothing'}</span>
+    <span class="worn"
+      >{domain === 'volume'
+        ? worn.length
+          ? `a volume; fills ${worn.join(', ')}`
+          : 'a volume; fills nothing'
+        : worn.length
+          ? `worn by ${worn.join(', ')}`
+          : 'worn by nothing'}</span
+    >
     <AddLayer onempty={addLayer} oncarry={carry} onpaste={paste} />
   </header>
   <Knobs />
-  <div class="grid head">
+  {#if domain === 'volume' && found}<PointsRow look={found.look} index={found.index} />{/if}
+  <div class="grid head" class:volume={domain === 'volume'}>
     <span></span><span>where</span>
-    {#each GROUPS as group (group)}<span>{group}</span>{/each}
+    {#each groups as group (group)}<span>{group}</span>{/each}
   </div>
   <div class="rows">
     {#each layers as { layer, index } (layer.id || layer.name)}
       <div
         class="grid row"
+        class:volume={domain === 'volume'}
         class:off={!layer.on}
         class:current={isCurrent(layer)}
         class:over={over === index && dragged !== index}
@@ -229,7 +255,7 @@
             {:else}<span class="everywhere" data-text={layer.where ? '' : 'all'}></span>{/if}
           </button>
         </div>
-        {#each GROUPS as group (group)}
+        {#each groups as group (group)}
           <SheetCell
             {layer}
             {index}
@@ -246,7 +272,7 @@
   <RemoveLook
     name={bench.look}
     uses={usesOfLook(shot.document, bench.look)}
-    others={shot.document.looks.map((look) => look.name).filter((name) => name !== bench.look)}
+    {others}
     onanswer={(instead) => (instead === null ? (removing = false) : removeLook(instead))}
   />
 {/if}
@@ -302,6 +328,12 @@
         0.5fr
       );
     gap: 6px;
+  }
+  .grid.volume {
+    grid-template-columns: minmax(84px, 1fr) 52px 76px minmax(110px, 1.2fr) minmax(80px, 0.9fr) minmax(
+        70px,
+        0.8fr
+      );
   }
   .head {
     color: var(--quiet);

@@ -17,7 +17,12 @@
   };
   let { layer, index, group, onadd, onpaste }: Props = $props();
 
-  const ofGroup = $derived(shot.vocabulary.channels.filter((channel) => channel.channel_group === group));
+  const domain = $derived(shot.look(bench.look)?.look.domain ?? 'surface');
+  const ofGroup = $derived(
+    shot.vocabulary.channels.filter(
+      (channel) => channel.channel_group === group && channel.domain === domain,
+    ),
+  );
   /** What it sets itself, or what the look that it carries does. */
   const sets = (name: string) => (layer.look ? `${index}/${name}` in live.cells : name in layer.channels);
   const channels = $derived(ofGroup.filter((channel) => sets(channel.name)));

@@ -4,8 +4,10 @@
   import { STYLES } from '../api/live';
   import { live } from '../state/live.svelte';
   import { shown } from '../fields/numbers';
+  import { shot } from '../state/shot.svelte';
 
   const range = $derived(live.head?.range ?? null);
+  const volume = $derived(shot.look(bench.look)?.look.domain === 'volume');
 </script>
 
 {#if live.show.kind !== 'picture'}
@@ -17,6 +19,19 @@
       {#if bench.style === 'lines'}<span class="quiet"
           >one line per <b class="mono">{shown(range.step)}</b></span
         >{/if}
+    {/if}
+    {#if volume}
+      <label class="cut">
+        <span class="quiet">cut, near to far</span>
+        <input
+          type="range"
+          min="0"
+          max="1"
+          step="0.01"
+          value={live.cut}
+          oninput={(event) => live.setCut(Number(event.currentTarget.value))}
+        />
+      </label>
     {/if}
     <span class="styles">
       {#each STYLES as style (style)}
@@ -46,6 +61,15 @@
   img {
     width: 120px;
     height: 10px;
+  }
+  .cut {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  .cut input {
+    width: 110px;
+    accent-color: var(--amber);
   }
   .quiet {
     color: var(--quiet);

@@ -63,6 +63,8 @@ class Live {
   private open = { look: '', recipe: '' };
   private place = '';
   private chosen = '';
+  /** Where volumes are cut across the view when what fills them is looked at, from near (0) to far (1). */
+  cut = $state(0.5);
   private looking: ((reading: Reading | null) => void) | null = null;
 
   connect(shot: number): void {
@@ -126,6 +128,11 @@ class Live {
   }
 
   /** What has handles in the picture, by JSON Pointer by id. */
+  setCut(share: number): void {
+    this.cut = share;
+    this.sendView();
+  }
+
   setChosen(chosen: string): void {
     if (chosen === this.chosen) return;
     this.chosen = chosen;
@@ -198,6 +205,7 @@ class Live {
       frame: this.frame,
       viewing: this.viewing,
       chosen: this.chosen,
+      cut: this.cut,
       fresh: false,
     });
   }

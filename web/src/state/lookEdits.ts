@@ -6,13 +6,15 @@ import { freeName } from './setEdits';
 /** The kind of what is dragged when a look is. */
 export const LOOK = 'application/x-texallon-look';
 
-export type Place = { path: (string | number)[]; where: string; how: 'worn' | 'part' | 'carried' };
+export type Place = { path: (string | number)[]; where: string; how: 'worn' | 'part' | 'carried' | 'filled' };
 
 /** Everything that wears a look, or carries it as a layer. */
 export function usesOfLook(document: Shot, name: string): Place[] {
   const found: Place[] = [];
   document.objects.forEach((item, at) => {
     if (item.look === name) found.push({ path: ['objects', at, 'look'], where: item.name, how: 'worn' });
+    if (item.filled_with === name)
+      found.push({ path: ['objects', at, 'filled_with'], where: item.name, how: 'filled' });
     item.parts.forEach((part, number) => {
       if (part.look === name)
         found.push({
@@ -22,6 +24,8 @@ export function usesOfLook(document: Shot, name: string): Place[] {
         });
     });
   });
+  if (document.atmosphere?.look === name)
+    found.push({ path: ['atmosphere', 'look'], where: 'the atmosphere', how: 'filled' });
   document.looks.forEach((look, at) =>
     look.layers.forEach((layer, number) => {
       if (layer.look?.look === name)
@@ -43,6 +47,15 @@ export function newLook(document: Shot): { name: string; patch: Operation[] } {
   const even = (value: Json): Json => ({ recipe: { steps: [{ op: 'constant', params: { value } }] } });
   const channels = { base_color: even([0.4, 0.4, 0.4]), specular_roughness: even(0.4) };
   const value: Json = { name, layers: [{ name: 'base', channels }] };
+  return { name, patch: [{ op: 'add', path: '/looks/-', value }] };
+}
+
+/** A look of the volume domain: thin mist. */
+export function newVolume(document: Shot): { name: string; patch: Operation[] } {
+  const name = freeName('volume', names(document));
+  const even = (value: Json): Json => ({ recipe: { steps: [{ op: 'constant', params: { value } }] } });
+  const channels = { density: even(0.2), scattering_color: even([0.8, 0.8, 0.8]) };
+  const value: Json = { name, domain: 'volume', layers: [{ name: 'base', channels }] };
   return { name, patch: [{ op: 'add', path: '/looks/-', value }] };
 }
 
@@ -102,7 +115,10 @@ export function carriable(document: Shot, name: string): string[] {
     const layers: Layer[] = document.looks.find((look) => look.name === from)?.layers ?? [];
     return layers.some((layer) => layer.look && leads(layer.look.look, seen));
   };
-  return names(document).filter((each) => !leads(each, new Set()));
+  const domain = document.looks.find((look) => look.name === name)?.domain;
+  return document.looks
+    .filter((look) => look.domain === domain && !leads(look.name, new Set()))
+    .map((look) => look.name);
 }
 
 /** Layers for another look: without the ids of those that they are copies of, under names that are free there. */

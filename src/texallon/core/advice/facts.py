@@ -8,6 +8,7 @@ import numpy as np
 
 from texallon.core.advice.look_around import Around, look_around
 from texallon.core.advice.look_at_bodies import Bodies, look_at_bodies
+from texallon.core.advice.look_at_volumes import Filled, look_at_volumes
 from texallon.core.derived import checkpoint
 from texallon.core.document.carried_looks import seen_through
 from texallon.core.document.ids import by_id
@@ -21,7 +22,7 @@ from texallon.core.kernel import Array
 from texallon.core.ops.image import Image
 from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.picture_content import Content, content_of
-from texallon.core.render.camera.gbuffer import GBuffer, GBufferBatch
+from texallon.core.render.camera.gbuffer import BatchOfPoints, GBuffer
 from texallon.core.render.scene.scene import Scene, looks_of
 from texallon.core.signal.planner import Planner, Scope
 from texallon.core.signal.statistics import Statistics, statistics
@@ -94,6 +95,8 @@ class Facts:
     """By look, the length in its own space of the edges of the coarsest mesh that wears it, metres: their median."""
     bodies: Bodies
     """How bodies meet."""
+    volumes: tuple[Filled, ...] = ()
+    """What is filled."""
 
     def effect(self, look: str, role: str, otherwise: float) -> float:
         """The mean of a channel over the layers of a look that set it, the topmost first asked; else a given value.
@@ -226,7 +229,7 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
     carried = {name: frozenset(each) for name, each in attributes.items()}
     return Facts(
         shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), by_object, _edges(shot, scene),
-        look_at_bodies(scene),
+        look_at_bodies(scene), look_at_volumes(points, [look.name for look in shot.looks]),
     )  # fmt: skip
 
 
@@ -273,7 +276,7 @@ def _standing(shot: Shot, look: str, layer: str, path: Path, role: str, recipe: 
     return RecipePlace(look, layer, by_id(shot, path), recipe_label(shot, path), path, role, recipe)
 
 
-def _facts(planners: _Planners, scope: Scope, batch: GBufferBatch, at: RecipePlace) -> RecipeFacts:
+def _facts(planners: _Planners, scope: Scope, batch: BatchOfPoints, at: RecipePlace) -> RecipeFacts:
     planner, recipe = planners.now, at.recipe
     nodes = planner.recipe(recipe, at.path, scope)
     ops = [planner.op(step, at.path, scope) for step in recipe.steps]
@@ -316,12 +319,12 @@ def _differ(before: Array, after: Array) -> bool:
     return bool(difference.max(initial=0.0) > 1e-6 * max(reach, 1e-6) or (np.isnan(before) != np.isnan(after)).any())
 
 
-def _warps(batch: GBufferBatch, base: str, warped: Array) -> bool:
+def _warps(batch: BatchOfPoints, base: str, warped: Array) -> bool:
     plain = batch.point(base)
     return bool(np.abs(np.nan_to_num(warped[: plain.shape[0]] - plain)).max(initial=0.0) > 1e-6)
 
 
-def _leans(batch: GBufferBatch, mask: Array) -> dict[str, float]:
+def _leans(batch: BatchOfPoints, mask: Array) -> dict[str, float]:
     weight = np.clip(np.nan_to_num(mask), 0, 1).astype(np.float64)
     total = weight.sum()
     if total < 1e-3 * len(weight) or weight.min() > 0.98:
@@ -337,7 +340,7 @@ def _leans(batch: GBufferBatch, mask: Array) -> dict[str, float]:
     return result
 
 
-def _change(planners: _Planners, batch: GBufferBatch, at: RecipePlace, now: Array) -> float:
+def _change(planners: _Planners, batch: BatchOfPoints, at: RecipePlace, now: Array) -> float:
     """How far values move within a second, as a share of their own range, judged from one frame to the next."""
     step = planners.later.shot.time.seconds - planners.now.shot.time.seconds
     try:

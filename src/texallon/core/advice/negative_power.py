@@ -16,14 +16,21 @@ class NegativePower(Rule):
         for step in recipe.steps:
             if not isinstance(step.op, Power) or step.incoming is None or step.incoming.low >= 0:
                 continue
-            if step.op.varied:
+            if step.op.varied or step.op.keep_sign:
                 continue
             exponent = step.op.exponent
             whole = float(exponent).is_integer()
             if whole and exponent % 2 == 1:
                 continue
-            does = "turns them positive" if whole else "makes them 0"
+            if whole:
+                does = "brings them back as positive ones: a product of two negative numbers"
+                patch = ({"op": "add", "path": recipe.at(step.number, "params", "keep_sign"), "value": True},)
+                fix = Fix("keep their sign", patch)
+            else:
+                does = "makes them 0"
+                params = {"low": 0.0, "high": max(round(step.incoming.high, 6), 1.0)}
+                patch = ({"op": "add", "path": recipe.at(step.number), "value": {"op": "clamp", "params": params}},)
+                fix = Fix("clamp to 0 before it", patch)
             reason = f"Values down to {step.incoming.low:.3g} go into the power {exponent:g}, which {does}."
-            params = {"low": 0.0, "high": max(round(step.incoming.high, 6), 1.0)}
-            patch = ({"op": "add", "path": recipe.at(step.number), "value": {"op": "clamp", "params": params}},)
-            yield self.found("warning", recipe, step.number, reason, Fix("clamp to 0 before it", patch))
+            # A fractional power that cuts off what lies below 0 is often meant.
+            yield self.found("warning" if whole else "note", recipe, step.number, reason, fix)

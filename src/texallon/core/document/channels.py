@@ -6,7 +6,10 @@ Names, ranges and defaults follow the OpenPBR Surface specification (Academy Sof
 from dataclasses import dataclass
 from typing import Literal
 
-ChannelGroup = Literal["colour", "finish", "glow", "through", "form"]
+ChannelGroup = Literal["colour", "finish", "glow", "through", "form", "density", "scattering", "points"]
+
+LookDomain = Literal["surface", "volume"]
+"""What a look is the look of: the surface of bodies, or what fills them."""
 
 
 @dataclass(frozen=True)
@@ -23,7 +26,8 @@ class Channel:
     unit: str
     purpose: str
     shaded: bool = True
-    """Whether it is asked for where light meets a surface, rather than where the surface is made."""
+    """Whether it is asked for where light meets a surface, rather than where the surface is made, or within a volume."""
+    domain: LookDomain = "surface"
 
     def hold(self, value: float) -> float:
         """A value as a surface takes it: within the range; what is no number is the lowest value that is not negative.
@@ -54,7 +58,7 @@ def _colour(name: str, label: str, channel_group: ChannelGroup, default: float, 
     return Channel(name, label, channel_group, 3, (default,) * 3, 0, 1, "", purpose)
 
 
-CHANNELS: tuple[Channel, ...] = (
+SURFACE_CHANNELS: tuple[Channel, ...] = (
     _number("base_weight", "amount", "colour", 1.0, 0, 1, "", "Scales the base colour."),
     _colour("base_color", "colour", "colour", 0.8, "Share of light the base gives back."),
     _number("base_diffuse_roughness", "chalkiness", "finish", 0.0, 0, 1, "", "Roughness of the diffuse base."),
@@ -308,6 +312,69 @@ CHANNELS: tuple[Channel, ...] = (
         "Along which the coat is brushed, in the map's frame.",
     ),
 )
+
+
+def _within(
+    name: str,
+    label: str,
+    channel_group: ChannelGroup,
+    default: tuple[float, ...],
+    low: float,
+    high: float,
+    unit: str,
+    purpose: str,
+) -> Channel:
+    return Channel(name, label, channel_group, len(default), default, low, high, unit, purpose, False, "volume")
+
+
+WHITE, BLACK = (1.0, 1.0, 1.0), (0.0, 0.0, 0.0)
+
+VOLUME_CHANNELS: tuple[Channel, ...] = (
+    _within("density", "density", "density", (1.0,), 0, 1e6, "1/m", "How much there is: scales scattering and absorption."),
+    _within(
+        "scattering_color", "scattering colour", "scattering", (0.8, 0.8, 0.8), 0, 1, "",
+        "Share of the density that throws light on: the colour that the volume shows in white light.",
+    ),
+    _within(
+        "absorption_color", "absorption colour", "scattering", BLACK, 0, 1, "",
+        "Share of the density that takes light away: black takes none, a colour takes that colour.",
+    ),
+    _within(
+        "scattering_anisotropy", "forwardness", "scattering", (0.0,), -0.98, 0.98, "",
+        "Scatters back (−1), evenly (0) or forward (1): the mean cosine.",
+    ),
+    _within(
+        "second_anisotropy", "second lobe, forwardness", "scattering", (-0.3,), -0.98, 0.98, "",
+        "Of a second lobe, as of the first.",
+    ),
+    _within(
+        "second_share", "second lobe, share", "scattering", (0.0,), 0, 1, "", "How much is scattered by the second lobe."
+    ),
+    _within(
+        "volume_emission", "emission", "glow", (0.0,), 0, 1e9, "nit/m",
+        "Luminance that its own light gains along each metre, whatever the density.",
+    ),
+    _within(
+        "volume_emission_exposure", "emission stops", "glow", (0.0,), -20, 20, "stop",
+        "Doubles the emission for each stop.",
+    ),
+    _within("volume_emission_color", "emission colour", "glow", WHITE, 0, 1, "", "Colour of its own light."),
+    _within(
+        "temperature", "temperature", "glow", (0.0,), 0, 40_000, "K",
+        "Makes what absorbs glow as a black body does (Kirchhoff's law); 0 leaves it dark.",
+    ),
+    _within(
+        "point_emission", "bright points", "points", (0.0,), 0, 1e12, "nit/m",
+        "Luminance that light gains along a metre in the middle of each bright point; looked up at the point.",
+    ),
+    _within("point_color", "points' colour", "points", WHITE, 0, 1, "", "Colour of the light of bright points."),
+    _within(
+        "point_radius", "points' radius", "points", (0.002,), 1e-6, 10, "m",
+        "Where a bright point's light, which falls from its middle in a straight line, has come to nothing.",
+    ),
+)  # fmt: skip
+
+CHANNELS: tuple[Channel, ...] = SURFACE_CHANNELS + VOLUME_CHANNELS
 
 SHADED = frozenset(channel.name for channel in CHANNELS if channel.shaded)
 """Channels that are asked for where light meets a surface."""

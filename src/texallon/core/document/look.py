@@ -5,7 +5,8 @@ from typing import Annotated
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from texallon.core.document.base import Fraction, Model, Name
+from texallon.core.document.base import Finite, Fraction, Model, Name
+from texallon.core.document.channels import LookDomain
 from texallon.core.document.ids import Identified
 from texallon.core.document.number_ref import NumberRef
 from texallon.core.document.recipe import Recipe
@@ -84,9 +85,21 @@ class ShelfLink(Model):
     version: int = Field(ge=1)
 
 
+class BrightPoints(Model):
+    """Where the bright points of a volume lie: one at random in each cell of a lattice in the space of what it fills."""
+
+    spacing: Annotated[Finite, Field(ge=1e-4, le=1e4)] = Field(0.1, description="Size of a cell, metres.")
+    filled: Fraction = Field(1.0, description="Share of the cells that have a point.")
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+
+
 class Look(Identified):
     """A material: its layers from the bottom (first) to the top (last)."""
 
     name: Name
+    domain: LookDomain = Field("surface", description="Whether it is what surfaces look like, or what fills bodies.")
     layers: list[Layer] = Field(min_length=1, max_length=64)
     shelf: ShelfLink | None = Field(None, description="The look of the shelf that it stays linked to, if any.")
+    points: BrightPoints | None = Field(
+        None, description="Of a volume: where its bright points lie, if its layers give them light."
+    )

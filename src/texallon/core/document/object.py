@@ -83,7 +83,10 @@ Geometry = Annotated[Annotated[FileRef, Tag(FILE_TAG)] | BodyTags, by_shape]
 class Object(Identified):
     name: Name
     geometry: Geometry
-    look: Name
+    look: Name = Field(description="Of its surface; one of the volume domain fills it, and it has no surface then.")
+    filled_with: Name | None = Field(
+        None, description="A look of the volume domain that fills it, within the surface that it has."
+    )
     parts_by: Literal["file", "connected"] = Field(
         "file", description="What its parts are: those that its file names, or its connected pieces."
     )

@@ -11,6 +11,7 @@ from pydantic_core import ErrorDetails
 from texallon.core.document.array_problems import array_problems
 from texallon.core.document.camera import Camera
 from texallon.core.document.carried_looks import carrying_problems
+from texallon.core.document.domain_problems import domain_problems
 from texallon.core.document.extent import check_extent
 from texallon.core.document.ids import complete_ids
 from texallon.core.document.light import Light
@@ -162,6 +163,7 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
     yield from carrying_problems(shot.looks)
     for index, item in enumerate(shot.objects):
         yield from known(item.look, looks, "look", "objects", index, "look")
+        yield from known(item.filled_with, looks, "look", "objects", index, "filled_with")
         yield from unique([part.name for part in item.parts], "objects", index, "parts")
         for part_index, part in enumerate(item.parts):
             yield from known(part.look, looks, "look", "objects", index, "parts", part_index, "look")
@@ -170,6 +172,9 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
         for number, change in enumerate(item.copies):
             yield from known(change.signal, signals, "signal", "objects", index, "copies", number, "signal")
         yield from array_problems(item, index, shot.objects)
+    if shot.atmosphere is not None:
+        yield from known(shot.atmosphere.look, looks, "look", "atmosphere", "look")
+    yield from domain_problems(shot)
     yield from number_problems(shot.numbers, shot.signals, shot.looks)
     members = {name: getattr(shot, name) for name in PLACES}
     misused = list(number_use_problems(members, shot.numbers, shot.number_uses))

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from texallon.core.document.atmosphere import Atmosphere
 from texallon.core.document.backdrop import Backdrop
 from texallon.core.document.base import Model, Name, Positive
 from texallon.core.document.bloom import Bloom
@@ -51,6 +52,7 @@ class Shot(Model):
     views: list[SavedView] = Field(default_factory=list, max_length=64)
     backdrop: Backdrop | None = Field(None, description="Seen by the camera in place of the surroundings.")
     environment: Environment = Field(default_factory=Environment)
+    atmosphere: Atmosphere | None = Field(None, description="A volume that fills the whole shot under a height.")
     lights: list[Light] = Field(default_factory=list, max_length=64)
     light_groups: list[LightGroup] = Field(default_factory=list, max_length=15)
     locators: list[Locator] = Field(default_factory=list, max_length=256)

@@ -18,17 +18,22 @@ class Power(Modifier):
     name: ClassVar[str] = "power"
     category: ClassVar[str] = "range"
     purpose: ClassVar[str] = "The value to a power: above 1 keeps only the brightest, below 1 spreads it out."
-    reference: ClassVar[str] = "definition; 0 for a negative base with an exponent that is no whole number"
+    reference: ClassVar[str] = (
+        "definition; 0 for a negative base with an exponent that is no whole number, unless its sign is kept"
+    )
     phrase: ClassVar[str] = "to the power of {exponent}"
     non_finite: ClassVar[str] = "NaN stays NaN; 0 to a negative power gives 0."
 
     can_vary: ClassVar[tuple[str, ...]] = ("exponent",)
 
     exponent: float = param(2.0, "The exponent.", low=-64, high=64)
+    keep_sign: bool = param(
+        False, "Whether what is negative stays so, at the size that its positive would have: −|x|^e."
+    )
 
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         x = float(incoming[0, 0])
-        whole = float(self.exponent).is_integer()
+        whole = float(self.exponent).is_integer() or self.keep_sign
         return (
             f"made this 0: {format_input(x)} < 0 has no power of {format_input(self.exponent)}"
             if x < 0 and not whole
@@ -36,6 +41,12 @@ class Power(Modifier):
         )
 
     def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        if self.keep_sign:
+            sizes = np.abs(incoming)
+            plain = self.model_copy(update={"keep_sign": False})
+            plain.run(points, sizes, inputs, out)
+            np.copyto(out, -out, where=incoming < 0)
+            return
         if "exponent" in inputs:
             for row in range(out.shape[0]):
                 power_each(incoming[row], inputs["exponent"][0], out[row])

@@ -32,6 +32,7 @@ from texallon.core.points.distance import EVEN_HIDDEN
 from texallon.core.points.distance import measured_from as of_kind
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
+from texallon.core.render.cut_volumes import CutVolumes
 from texallon.core.render.files import Files
 from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
@@ -56,6 +57,7 @@ from texallon.core.render.scene.traits import LookTraits, look_traits
 from texallon.core.render.scene_data import HeldSceneData, StoredSceneData
 from texallon.core.render.shapes import OfMeasurable, Shapes, Stand, measured_from
 from texallon.core.render.shot_plans import ShotPlans
+from texallon.core.render.shot_volumes import ShotVolumes, volume_looks
 from texallon.core.render.stored_files import StoredFiles
 from texallon.core.render.surface.emission import Emission, emission_channels
 from texallon.core.render.surface.materials import Materials
@@ -134,6 +136,7 @@ class FrameGraph:
         """The instances of the shown objects, the distinct meshes, and where each stands; their geometry is read."""
         check = checkpoint()
         clear = {each.name for each in self.traits if each.clear}
+        without_surface = volume_looks(self.shot)
         meshes: dict[str, Derived[Mesh]] = {}
         numbers: dict[str, int] = {}
         instances, stands = [], []
@@ -141,13 +144,13 @@ class FrameGraph:
             check()
             item_key = content_key(item)
             for each in self.shapes.stands_of(item):
-                if not len(each.matrices):
+                worn_by = item if each.worn_by is None else each.worn_by
+                if not len(each.matrices) or worn_by.look in without_surface:
                     continue
                 at = numbers.setdefault(each.mesh.content_key, len(numbers))
                 meshes.setdefault(each.mesh.content_key, each.mesh)
                 is_round = each.spheres is not None
                 names = self.store.value(instance_numbers.of(item.name, each.numbers))
-                worn_by = item if each.worn_by is None else each.worn_by
                 mask = CLEAR if looks_of(worn_by) & clear else OPAQUE
                 key = item_key if each.worn_by is None else content_key(worn_by)
                 given = (each.matrices, mask, each.numbers, names, each.attributes)
@@ -218,6 +221,11 @@ class FrameGraph:
     def scene(self) -> Scene:
         """The scene."""
         return self.store.value(self.scene_value)
+
+    @cached_property
+    def filled(self) -> ShotVolumes:
+        """What fills bodies and the air."""
+        return ShotVolumes(self.shot, self.store, self.plans, self.shapes, HeldSceneData(self.scene.data))
 
     # -- looks ---------------------------------------------------------------------------------------------------
 
@@ -380,14 +388,21 @@ class FrameGraph:
         scene, materials = replace(self.scene, data=HeldSceneData(self.scene.data)), self.materials
         lights, mesh_lights = store.value(self.lights_value), store.value(self.mesh_lights_value)
         backdrop = None if self.backdrop_value is None else store.value(self.backdrop_value)
-        given = (self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value)
+        volumes, view = self.filled.volumes, self.view(width, height)
+        points = self.filled.points_in_view(view)
+        self.filled.count_bytes()
+        given = (
+            self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value,
+            self.filled.field_values, points,
+        )  # fmt: skip
         return RenderContext(
-            scene, materials, lights, join_emitters(lights, mesh_lights, scene), self.view(width, height), shot.bounces,
+            scene, materials, lights, join_emitters(lights, mesh_lights, scene, self.filled.lights), view, shot.bounces,
             shot.limits, frame_seed(shot.seed, shot.time.frame), write_aovs=write_aovs, final=final, backdrop=backdrop,
-            view_seed=shot.seed if steady else None, given=content_key(given),
+            view_seed=shot.seed if steady else None, given=content_key(given), volumes=volumes,
+            points=None if points is None else store.value(points),
         )  # fmt: skip
 
-    def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0) -> GBuffer:
+    def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0, cut: float = 0.5) -> GBuffer:
         """What the camera sees, as points, for a picture of some pixels.
 
         Parameters
@@ -400,10 +415,13 @@ class FrameGraph:
             Of the jitter within pixels.
         detail : float, optional
             Scales the footprints of points.
+        cut : float, optional
+            Where volumes are cut across the view, from near (0) to far (1).
         """
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)
-        return GBuffer(self.scene, sight, self.store, self.pool, lambda: self.relief)
+        cuts = CutVolumes(self.filled, cut) if volume_looks(self.shot) else None
+        return GBuffer(self.scene, sight, self.store, self.pool, lambda: self.relief, cuts)
 
 
 def make_scene(shot: ResolvedShot, files: Files) -> Scene:

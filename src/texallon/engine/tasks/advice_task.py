@@ -23,7 +23,7 @@ class AdviceOnShot:
         return True
 
     def step(self, work: Work) -> None:
-        points = work.graph.gbuffer(*SMALL, detail=SMALL[0] / work.shot.resolution[0])
+        points = work.gbuffer(*SMALL, detail=SMALL[0] / work.shot.resolution[0])
         wanted = advice_on.of(work.shot, work.later, Given(points, points.content_key))
         state = (wanted.content_key, work.window.forgotten)
         if self._sent != state:

@@ -30,7 +30,7 @@ class Bench:
             return
         if recipe is None:
             return
-        points = work.graph.gbuffer(*SMALL)
+        points = work.gbuffer(*SMALL)
         plan = recipe_plan(work.shot, recipe, path)
         measures = step_measures.of(Given(points, points.content_key), work.seen_index(points, open_recipe.look), plan)
         steps = work.store.value(measures)

@@ -27,7 +27,7 @@ class SheetCells:
         if self._forgotten != work.window.forgotten or self._look != name:
             self._forgotten, self._look, self._sent = work.window.forgotten, name, {}
         index = work.look_index(name)
-        points = work.graph.gbuffer(*SMALL)
+        points = work.gbuffer(*SMALL)
         given = Given(points, points.content_key)
         seen = work.seen_index(points, name)
         plans = sheet_plans(work.shot, work.shot.looks[index])

@@ -39,7 +39,7 @@ class SignalPainter:
     def add(self, work: Work) -> None:
         """One more sample, sent where it is time."""
         self.begin(work)
-        picture, kind = self._painted(work, work.graph.gbuffer(*work.window.size, sample=self.samples))
+        picture, kind = self._painted(work, work.gbuffer(*work.window.size, sample=self.samples))
         self._sum = picture.astype(np.float32) if self.samples == 0 else self._sum + picture
         self.samples += 1
         if self.samples in SENT_AT:
@@ -48,7 +48,7 @@ class SignalPainter:
     def send_coarse(self, work: Work) -> None:
         """A picture of half the size, whose points stand for what those of the whole do."""
         width, height = (max(each // 2, 1) for each in work.window.size)
-        picture, kind = self._painted(work, work.graph.gbuffer(width, height, detail=0.5))
+        picture, kind = self._painted(work, work.gbuffer(width, height, detail=0.5))
         self._send(work, picture, kind == "number", "coarse")
 
     def _painted(self, work: Work, points: GBuffer) -> tuple[Bytes, str]:
@@ -95,7 +95,7 @@ class CoarseSignal:
 
     def step(self, work: Work) -> None:
         self._painter.begin(work)
-        if not work.graph.gbuffer(*work.window.size).is_traced(work.look_index(work.window.target.look)):
+        if not work.gbuffer(*work.window.size).is_traced(work.look_index(work.window.target.look)):
             self._painter.send_coarse(work)
         work.done.add(self.name)
 

@@ -6,7 +6,7 @@ Hits, point data and the value of every step are derived values, so that an edit
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 
@@ -18,8 +18,9 @@ from texallon.core.render.camera.view import View, camera_rays
 from texallon.core.render.scene.hit_points import FOLLOWED, ReliefOfLooks, point_data
 from texallon.core.render.scene.scene import SEEN, Scene
 from texallon.core.render.scene.surface import Surface, beyond, surface_at, take_surface
+from texallon.core.render.volume.volumes import Container
 from texallon.core.signal.plan import Plan
-from texallon.core.signal.run import evaluate
+from texallon.core.signal.run import NodeValues, evaluate
 
 CHUNK = 16384
 """Rays traced between two looks at whether the picture is still wanted."""
@@ -61,6 +62,69 @@ class Sight:
     detail: float = 1.0
 
 
+class BatchOfPoints(Protocol):
+    """Points that a recipe is looked at on: seen surfaces, or a cut through volumes."""
+
+    @property
+    def content_key(self) -> str: ...
+
+    @property
+    def pixels(self) -> Integers: ...
+
+    @property
+    def instance(self) -> Integers: ...
+
+    def point(self, name: str) -> Array:
+        """One kind of point data `(width, n)`.
+
+        Parameters
+        ----------
+        name : str
+            Of the kind of point data.
+        """
+
+    def values(self, plan: Plan, pool: ThreadPoolExecutor | None = None) -> dict[str, Array]:
+        """The plan's outputs at these points, each `(width, n)`.
+
+        Parameters
+        ----------
+        plan : Plan
+            What is wanted, and the steps that lead to it.
+        pool : ThreadPoolExecutor, optional
+            Threads that chunks are run by.
+        """
+
+
+class Cuts(Protocol):
+    """Volumes that are cut open, for looks that no surface wears."""
+
+    @property
+    def content_key(self) -> str: ...
+
+    @property
+    def containers(self) -> tuple[Container, ...]: ...
+
+    def fills(self, look: int) -> bool:
+        """Whether a look is of the volume domain.
+
+        Parameters
+        ----------
+        look : int
+            Position in the document.
+        """
+
+    def batch(self, look: int, sight: Sight) -> BatchOfPoints:
+        """Points of a cut.
+
+        Parameters
+        ----------
+        look : int
+            Position in the document.
+        sight : Sight
+            How points are looked for.
+        """
+
+
 class GBuffer:
     """The first surface behind every pixel of a view, in a batch for each look.
 
@@ -77,6 +141,8 @@ class GBuffer:
         Rays are traced and plans are run by its threads.
     relief : callable, optional
         Gives what masks may follow, when one does.
+    cuts : Cuts, optional
+        Volumes that are cut open.
     """
 
     def __init__(
@@ -86,7 +152,10 @@ class GBuffer:
         store: DerivedStore | None = None,
         pool: ThreadPoolExecutor | None = None,
         relief: Callable[[], ReliefOfLooks] | None = None,
+        cuts: Cuts | None = None,
     ) -> None:
+        self.cuts = cuts
+        self.detail = sight.detail
         self.view = sight.view
         self.scene = scene
         self.store = DerivedStore() if store is None else store
@@ -95,7 +164,7 @@ class GBuffer:
         self._sight = sight
         self._scene = Given(scene, scene.content_key)
         self._pool = Given(pool, "threads")
-        self.content_key = content_key(("gbuffer", self._scene, sight))
+        self.content_key = content_key(("gbuffer", self._scene, sight, None if cuts is None else cuts.content_key))
 
     def is_traced(self, look: int) -> bool:
         """Whether the points of a look are there already, so that no ray is needed for them.
@@ -105,14 +174,17 @@ class GBuffer:
         look : int
             Position in the document.
         """
+        if self.cuts is not None and self.cuts.fills(look):
+            return True
         return self.store.peek(self._points(look)) is not None
 
     def _points(self, look: int) -> Derived[VisiblePoints]:
         behind = look if look in self._sight.clear else None
         return visible_points.of(self._scene, self._sight, behind, self._pool)
 
-    def batch(self, look: int) -> "GBufferBatch":
-        """The seen points whose surface wears a look (by position in the document), traced when first asked for.
+    def batch(self, look: int) -> BatchOfPoints:
+        """The seen points whose surface wears a look (by position in the document), traced when first asked for; of a look that fills volumes,
+        points of a cut.
 
         Parameters
         ----------
@@ -124,6 +196,8 @@ class GBuffer:
         Interrupted
             When they are no longer wanted.
         """
+        if self.cuts is not None and self.cuts.fills(look):
+            return self.cuts.batch(look, self._sight)
         chosen = points_of_look.of(self._points(look), look)
         return GBufferBatch(self, chosen.content_key, self.store.value(chosen))
 
@@ -324,11 +398,19 @@ class GBufferBatch:
         """
         needed = {name: self.point(name) for name in plan.required_data}
         points = plan.points(len(self.pixels), needed, self._whole.scene.pictures)
-        return evaluate(plan, points, cache=_StepValues(self._whole.store, self.content_key), pool=pool)
+        return evaluate(plan, points, cache=StepValues(self._whole.store, self.content_key), pool=pool)
 
 
-class _StepValues:
-    """The store as `evaluate` wants it: values of nodes over one fixed set of points."""
+class StepValues(NodeValues):
+    """The store as `evaluate` wants it: values of nodes over one fixed set of points.
+
+    Parameters
+    ----------
+    store : DerivedStore
+        Where they are kept.
+    points : str
+        The points' key.
+    """
 
     def __init__(self, store: DerivedStore, points: str) -> None:
         self._store, self._points = store, points

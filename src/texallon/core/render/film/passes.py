@@ -50,6 +50,8 @@ def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) 
     nearest_yet = np.full(size, np.inf, np.float32)
     made: dict[str, Array] = {}
     for index in range(len(shot.looks)):
+        if seen.cuts is not None and seen.cuts.fills(index):
+            continue  # passes are of surfaces
         group = seen.batch(index)
         if len(group.pixels) == 0:
             continue

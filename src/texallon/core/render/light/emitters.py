@@ -7,15 +7,16 @@ import numpy as np
 from texallon.core.kernel import Array, Float, Int, Integers, inlined
 from texallon.core.render.light.environment import environment_radiance, find_interval, sample_environment, turned_out
 from texallon.core.render.light.lamps import sample_lamp
+from texallon.core.render.light.volume_lights import VolumeLights, sample_volume
 
-ENVIRONMENT = -2
-"""Stands in place of a shining face where the environment was asked."""
+ENVIRONMENT, VOLUME = -2, -3
+"""Stand in place of a shining face where the environment or a volume was asked; of a volume the number is the first barycentric."""
 
 
 class Emitters(NamedTuple):
     """All light sources as arrays, for kernels; see `Lights` and `MeshLights`.
 
-    `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine. `group (l + 1,)`: the light group of the
+    `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine; what is left is that of `volumes`. `group (l + 1,)`: the light group of the
     first l + 1; `tilt (3, 3)` turns the environment's directions into the world's; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
     to chance.
     """
@@ -38,11 +39,12 @@ class Emitters(NamedTuple):
     first: Integers
     instance: Integers
     peak: float
+    volumes: VolumeLights
 
 
 class LightSample(NamedTuple):
     """One direction `w` in which a point may find light: the metres to it, its density per steradian (0 for none), its radiance, whether
-    the light has no extent, and its group; of a shining surface the face and the place on it `s`, `t` (else −1; `ENVIRONMENT`)."""
+    the light has no extent, and its group; of a shining surface the face and the place on it `s`, `t` (else −1; `ENVIRONMENT`, `VOLUME`)."""
 
     wx: Float
     wy: Float
@@ -57,6 +59,23 @@ class LightSample(NamedTuple):
     emissive_face: Int
     s: Float
     t: Float
+
+
+@inlined
+def volume_chance(emitters: Emitters) -> Float:
+    """The chance that volumes are asked.
+
+    Parameters
+    ----------
+    emitters : Emitters
+        All light sources.
+    """
+    if emitters.volumes.volume.shape[0] == 0:
+        return 0.0
+    total: Float = 0.0
+    for each in range(emitters.chance.shape[0]):
+        total += emitters.chance[each]
+    return max(1.0 - total, 0.0)
 
 
 @inlined
@@ -93,7 +112,17 @@ def sample_light(
     emissive_face: Int = -1
     s = t = 0.0
     group: Int = 0
-    if chance[which] > 0.0:
+    likely = 1.0 * chance[which]
+    if left >= chance[last] and which == last and emitters.volumes.volume.shape[0] > 0:
+        likely = volume_chance(emitters)
+        again = min(max((left - chance[last]) / likely if likely > 0.0 else 0.5, 0.0), 0.9999999)
+        k, wx, wy, wz, far, p = sample_volume(emitters.volumes, px, py, pz, again, u, v)
+        r = g = b = float(emitters.volumes.along[k])
+        group = emitters.volumes.group[k]
+        far = max(far - 2.0 * offset, 0.0)
+        emissive_face = VOLUME
+        s = float(k)
+    elif chance[which] > 0.0:
         if which == 0:
             wx, wy, wz, pu, pv, p = sample_environment(
                 emitters.rows, emitters.columns, emitters.pdf, emitters.rotation, u, v
@@ -116,7 +145,7 @@ def sample_light(
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
             r = g = b = 1.0
             group = emitters.group_of[emitters.instance[emissive_face]]
-    return LightSample(wx, wy, wz, far, p * chance[which], r, g, b, bare, group, emissive_face, s, t)
+    return LightSample(wx, wy, wz, far, p * likely, r, g, b, bare, group, emissive_face, s, t)
 
 
 @inlined

@@ -14,6 +14,7 @@ from texallon.core.geometry.rays import Hits
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.lights import Lights
+from texallon.core.render.light.volume_lights import VolumeLights
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.scene.surface import surface_at
 from texallon.core.render.surface.emission import Emission
@@ -138,8 +139,8 @@ def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], starts: tuple[int
     )
 
 
-def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene) -> Emitters:
-    """All light sources; surfaces that shine share in the asking by their power, and get at least an even part.
+def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene, volumes: VolumeLights) -> Emitters:
+    """All light sources; surfaces and volumes that shine share in the asking by their power, and get at least an even part.
 
     Parameters
     ----------
@@ -149,17 +150,34 @@ def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene) -> Emit
         Surfaces that shine.
     scene : Scene
         What stands where.
+    volumes : VolumeLights
+        Volumes that shine.
     """
     chance = np.append(lights.chance, 0.0).astype(np.float64)
+    count, others = int(np.count_nonzero(lights.chance)), lights.power
     if mesh_lights.power > 0:
-        others = lights.power
-        share = 0.5 * mesh_lights.power / (mesh_lights.power + others) + 0.5 / (
-            1 + int(np.count_nonzero(lights.chance))
-        )
-        share = 1.0 if others <= 0 else share
+        share = asked(mesh_lights.power, others, count)
         chance = np.append(lights.chance * (1 - share), share)
+        count, others = count + 1, others + mesh_lights.power
+    if volumes.power > 0:
+        chance *= 1 - asked(volumes.power, others, count)
     return Emitters(
         lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.tilt, lights.background, lights.lamps,
         lights.areas, chance.astype(np.float32), lights.group, scene.group, mesh_lights.cumulative, mesh_lights.corners, mesh_lights.per_area,
-        mesh_lights.first, mesh_lights.instance, lights.peak,
+        mesh_lights.first, mesh_lights.instance, lights.peak, volumes,
     )  # fmt: skip
+
+
+def asked(power: float, others: float, count: int) -> float:
+    """The share of asking for light that goes to one more kind of light: by its power, and at least an even part.
+
+    Parameters
+    ----------
+    power : float
+        Of its own, watts, about.
+    others : float
+        Of all others.
+    count : int
+        Of the others.
+    """
+    return 1.0 if others <= 0 else 0.5 * power / (power + others) + 0.5 / (1 + count)

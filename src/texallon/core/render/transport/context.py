@@ -16,6 +16,8 @@ from texallon.core.render.light.lights import Lights
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.surface.materials import Materials
 from texallon.core.render.transport.camera_media import media_at_point
+from texallon.core.render.volume.points_in_view import PointsInView
+from texallon.core.render.volume.volumes import Volumes
 
 
 def frame_seed(seed: int, frame: float) -> int:
@@ -58,8 +60,14 @@ class RenderContext:
     view_seed: int | None = None
     """Of the camera's rays, where they are to stay the same from frame to frame so that what they hit can be kept."""
 
+    volumes: Volumes | None = None
+    """What fills bodies and the air, if anything does."""
+
+    points: PointsInView | None = None
+    """Bright points of volumes, by pixel."""
+
     given: str = ""
-    """Tells the scene, materials, lights and backdrop from others."""
+    """Tells the scene, materials, lights, volumes and backdrop from others."""
 
     @cached_property
     def content_key(self) -> str:

@@ -21,6 +21,9 @@ from texallon.core.render.transport.scatter import scatter
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
 from texallon.core.render.transport.surface_interactions import Onward, Settings, SurfaceInteractions
+from texallon.core.render.transport.volume_traversal import Adding, Surroundings, Tracked, traverse_volumes
+from texallon.core.render.volume.points_in_view import no_points
+from texallon.core.render.volume.tables import VolumeTables, Wanted
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, EMISSION_COLOR, EMISSION_LUMINANCE, TRANSMISSION_WEIGHT
 
@@ -75,9 +78,13 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
             if scene.has_subsurface and (paths.flags & IN_SUBSURFACE).any():
                 random_walk(scene.rays.table, SEEN, paths, Round(sample, bounce, context.seed), hits)
             context.check()
-        scattered = None
+        scattered = []
         if scene.has_media:
-            paths, hits, scattered = _through_bodies(context, paths, hits, bounce, settings, emitters, buffers)
+            paths, hits, turned = _through_bodies(context, paths, hits, bounce, settings, emitters, buffers)
+            scattered += turned
+        if context.volumes is not None:
+            paths, hits, turned = _through_volumes(context, paths, hits, bounce, settings, emitters, buffers)
+            scattered += turned
         add_emitter_hits(paths, hits.instance, hits.distance, scene.objects, emitters, groups, clamp, buffers)
         if context.backdrop is not None:
             _show_backdrop(context, paths, hits, buffers)
@@ -88,15 +95,16 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
             paths = _at_surfaces(
                 context, paths, hits, bounce, settings, emitters, buffers, unseen, albedo, first_normal
             )
-        if scattered is not None:
-            paths = paths.join(scattered) if len(alive) else scattered
-        elif len(alive) == 0:
-            break
+        for each in scattered:
+            paths = paths.join(each) if len(paths.slot) else each
         alive = np.flatnonzero(paths.throughput.max(axis=0) > 0)
         if len(alive) == 0:
             break
         if len(alive) < len(paths.slot):
             paths = paths.take(alive)
+    if context.points is not None:
+        # Bright points are free of noise: seen in what guides the denoiser, they are not smoothed away.
+        albedo *= 1 - np.float32(0.9) * context.points.shown[pixels]
     return TracedSamples(buffers, albedo, first_normal)
 
 
@@ -108,17 +116,53 @@ def _through_bodies(
     settings: Settings,
     emitters: Emitters,
     buffers: Array,
-) -> tuple[Paths, Hits, Paths | None]:
+) -> tuple[Paths, Hits, list[Paths]]:
     """Weaken paths by what they went through; those that were scattered on the way come last, by themselves."""
     n = len(paths.slot)
     unfinished, shadow = np.zeros(n, np.int32), empty_shadow_rays(n if context.scene.has_scattering_media else 0)
     now = Round(settings.sample, bounce, context.seed)
     traverse_medium(context.scene.rays.table, EVERYTHING, paths, now, hits, emitters, shadow, unfinished)
-    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, buffers)
+    trace_shadow_rays(context, shadow, paths, bounce, settings, buffers)
+    return _apart(paths, hits, unfinished)
+
+
+def _through_volumes(
+    context: RenderContext,
+    paths: Paths,
+    hits: Hits,
+    bounce: int,
+    settings: Settings,
+    emitters: Emitters,
+    buffers: Array,
+) -> tuple[Paths, Hits, list[Paths]]:
+    """As `_through_bodies`, of volumes."""
+    assert context.volumes is not None
+    n = len(paths.slot)
+    shadow, violations = empty_shadow_rays(n), np.zeros(1, np.int32)
+    tracked = Tracked(np.ones(n, np.int32), np.zeros(n, np.int32), violations)
+    now = Round(settings.sample, bounce, context.seed)
+    adding = Adding(settings.groups, settings.clamp, buffers)
+    rays = context.scene.rays.table
+    points = no_points() if context.points is None else context.points
+
+    def run(tables: VolumeTables, wanted: Wanted) -> None:
+        context.check()
+        around = Surroundings(tables, rays, EVERYTHING, emitters, points)
+        traverse_volumes(around, paths, now, hits, shadow, tracked, adding, wanted)
+
+    context.volumes.follow(tracked.todo, run)
+    context.volumes.counts["violations"] += int(violations[0])
+    context.check()
+    trace_shadow_rays(context, shadow, paths, bounce, settings, buffers)
+    return _apart(paths, hits, tracked.unfinished)
+
+
+def _apart(paths: Paths, hits: Hits, unfinished: Integers) -> tuple[Paths, Hits, list[Paths]]:
+    """Paths on their way to what they hit, and those that go elsewhere."""
     if not unfinished.any():
-        return paths, hits, None
+        return paths, hits, []
     going, scattered = np.flatnonzero(unfinished == 0), np.flatnonzero(unfinished)
-    return paths.take(going), hits.take(going), paths.take(scattered)
+    return paths.take(going), hits.take(going), [paths.take(scattered)]
 
 
 def _at_surfaces(
@@ -165,7 +209,7 @@ def _at_surfaces(
             first_normal[:, paths.slot[new]] = surface.normal[:, new]
             unseen[paths.slot[new]] = False
     context.check()
-    trace_shadow_rays(context, shadow, paths.slot, paths.cone_width, paths.media, settings, buffers, surfaces)
+    trace_shadow_rays(context, shadow, paths, bounce, settings, buffers, surfaces)
     if scene.has_media:
         update_media(surfaces, paths, onward.crossing, settings.priority)
     return paths._replace(origin=onward.origin, direction=onward.direction)

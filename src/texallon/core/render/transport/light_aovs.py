@@ -4,7 +4,7 @@ Both sets add up to the whole picture.
 """
 
 from texallon.core.kernel import Array, Float, Int, inlined
-from texallon.core.render.transport.paths import FIRST_REFLECTED, FIRST_TRANSMITTED
+from texallon.core.render.transport.paths import FIRST_REFLECTED, FIRST_SCATTERED, FIRST_TRANSMITTED
 
 LIGHT_AOVS = (
     "background",
@@ -15,6 +15,8 @@ LIGHT_AOVS = (
     "indirect.glossy",
     "direct.transmission",
     "indirect.transmission",
+    "direct.volume",
+    "indirect.volume",
 )
 """Ways by which light comes: seen itself, or by what a path did first, with or without a further turn."""
 
@@ -92,8 +94,8 @@ def accumulate(
     if buffers.shape[0] == groups:
         return
     deep = 1 if indirect else 0
-    if flags & FIRST_TRANSMITTED:
-        part = groups + 6 + deep
+    if flags & (FIRST_TRANSMITTED | FIRST_SCATTERED):
+        part = groups + (6 if flags & FIRST_TRANSMITTED else 8) + deep
         buffers[part, 0, slot] += r
         buffers[part, 1, slot] += g
         buffers[part, 2, slot] += b

@@ -19,6 +19,9 @@ FIRST_REFLECTED, FIRST_TRANSMITTED = 32, 64
 IN_SUBSURFACE, EMITTERS_ONLY = 128, 256
 """It is inside a subsurface body; it may still find lamps and sky, but no surface."""
 
+FIRST_SCATTERED = 1024
+"""Its first turn was in a volume."""
+
 REFRACTED = 512
 """Since its light was last asked for it has passed a boundary that bends light: straight shadow rays bring only what is too bright to be
 left to chance (see `shadows`)."""

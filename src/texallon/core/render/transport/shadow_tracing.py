@@ -22,8 +22,11 @@ from texallon.core.render.scene.scene import STOPS_LIGHT
 from texallon.core.render.scene.surface import beyond, surface_at
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.light_aovs import accumulate
+from texallon.core.render.transport.paths import Paths, Round
 from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.render.transport.surface_interactions import ENTERS, LEAVES, Settings, SurfaceInteractions
+from texallon.core.render.transport.volume_transmittance import ShadowsThrough, attenuate_by_volumes
+from texallon.core.render.volume.tables import VolumeTables, Wanted
 from texallon.core.shade.base import MATCHED, is_thin, passes_straight
 from texallon.core.shade.coat import coat_at, coat_mean, coat_pass, coat_tint, is_coated_side, within_coat
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
@@ -69,15 +72,13 @@ class LightOnTheWay(NamedTuple):
 def trace_shadow_rays(
     context: RenderContext,
     shadow: ShadowRays,
-    slot: Integers,
-    width: Array,
-    media: Array,
+    paths: Paths,
+    bounce: int,
     settings: Settings,
     buffers: Array,
     surfaces: SurfaceInteractions | None = None,
 ) -> None:
-    """Add to `buffers` what of the light that was asked for arrives; `slot` and `width (n,)` are of the points, `media` is
-    looked up by slot. `surfaces` are the surfaces that rays with a `crossing` begin behind.
+    """Add to `buffers` what of the light that was asked for arrives. `surfaces` are the surfaces that rays with a `crossing` begin behind.
 
     Parameters
     ----------
@@ -85,12 +86,10 @@ def trace_shadow_rays(
         What is rendered.
     shadow : ShadowRays
         Shadow rays and what they may bring.
-    slot : Integers
-        `(n,)` columns of `buffers`.
-    width : Array
-        `(n,)` metres of the paths' cones.
-    media : Array
-        `(NESTED × FIELDS, n)`, changed in place.
+    paths : Paths
+        That asked.
+    bounce : int
+        Number of the round.
     settings : Settings
         What holds for the whole sample.
     buffers : Array
@@ -102,15 +101,54 @@ def trace_shadow_rays(
     if len(asking) == 0:
         return
     mine = ShadowRays._make(take_columns(each, asking) for each in shadow)
-    around = take_columns(media, slot[asking])
-    if surfaces is not None and media.shape[0] and mine.crossing.any():
+    slot, width = paths.slot[asking], paths.cone_width[asking]
+    around = take_columns(paths.media, slot)
+    if surfaces is not None and around.shape[0] and mine.crossing.any():
         update_shadow_media(surfaces, asking.astype(np.int32), mine.crossing, settings.priority, around)
-    found = unoccluded_light(context, mine, width[asking], around, settings)
+    found = unoccluded_light(context, mine, width, around, settings)
     seen = np.flatnonzero(found.max(axis=0) > 0)
     mine = ShadowRays._make(take_columns(each, seen) for each in mine)
-    found = take_columns(found, seen)
-    _add_emission(context, mine, found, width[asking][seen])
-    accumulate_shadow_rays(found, mine, slot[asking][seen], settings.groups, settings.clamp, buffers)
+    found, width = take_columns(found, seen), width[seen]
+    _add_emission(context, mine, found, width)
+    if context.volumes is not None:
+        now = Round(settings.sample, bounce, settings.seed)
+        found *= through_volumes(context, mine, paths.pixel[asking][seen], width, now)
+    accumulate_shadow_rays(found, mine, slot[seen], settings.groups, settings.clamp, buffers)
+
+
+def through_volumes(context: RenderContext, shadow: ShadowRays, pixel: Integers, width: Array, now: Round) -> Array:
+    """What volumes leave of shadow rays; where a volume was asked, times its light.
+
+    Parameters
+    ----------
+    context : RenderContext
+        With volumes.
+    shadow : ShadowRays
+        n.
+    pixel : Integers
+        `(n,)` of each.
+    width : Array
+        `(n,)` metres of the paths' cones.
+    now : Round
+        Of bounces.
+
+    Returns
+    -------
+    Array
+        `(3, n)`.
+    """
+    volumes = context.volumes
+    assert volumes is not None
+    n = len(shadow.far)
+    through = ShadowsThrough(pixel, width, np.ones((3, n), np.float32), np.ones(n, np.int32))
+    violations = np.zeros(1, np.int32)
+
+    def run(tables: VolumeTables, wanted: Wanted) -> None:
+        attenuate_by_volumes(tables, context.emitters, shadow, through, now, violations, wanted)
+
+    volumes.follow(through.todo, run)
+    volumes.counts["violations"] += int(violations[0])
+    return through.left
 
 
 @kernel

@@ -1,0 +1,343 @@
+"""One ray through volumes: weakened, joined by their own light, and perhaps scattered.
+
+Null-collision tracking brick by brick, with weights by colour: P. Kutz, R. Habel, Y. K. Li and J. Novák, "Spectral and Decomposition
+Tracking for Rendering Heterogeneous Volumes", ACM TOG 36(4), 2017. What each brick absorbs at least is taken off exactly; the rest is weighted at
+tentative collisions, and nothing ends by absorption. A volume's own light is looked for at one random place of each brick that is passed.
+"""
+
+from math import exp, log
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.kernel import Float, Int, Integers, inlined
+from texallon.core.random_numbers import uniform4
+from texallon.core.render.light.emitters import Emitters
+from texallon.core.render.light.volume_lights import light_cell
+from texallon.core.render.transport.emitter_hits import power_weight
+from texallon.core.render.volume.lookup import enter_brick, header, level_for, place_in_brick, value_at
+from texallon.core.render.volume.points_in_view import PointsInView
+from texallon.core.render.volume.quantities import (
+    ABSORPTION,
+    DENSITY,
+    EMISSION,
+    GLOWS,
+    LEAST_ABSORPTION,
+    MOST_REST,
+    SCATTERING,
+)
+from texallon.core.render.volume.tables import Scratch, VolumeTables, Wanted
+
+MOST_COLLISIONS = 1 << 14
+"""Tentative collisions of a path in a round: so many random numbers are set apart for each."""
+
+FOUND_ALONE, COVERED, WEIGHED = 0, 1, 2
+"""How a volume's light counts that a ray finds: in full, not at all where it was asked for, or weighed against asking."""
+
+NUMBER, WHOLE, VIOLATIONS, COUNTERS = 0, 1, 2, 3
+"""Counters of a path: random numbers used, 1 while no brick was missing, and how often a bound was exceeded."""
+
+
+class TrackedRay(NamedTuple):
+    """A ray as tracking sees it: whose random numbers it takes; its cone's `width` at the origin and `spread`; the density per steradian with which
+        its direction was drawn (`pdf`), how light that it finds counts (`found`), and metres since its last turn before the origin (`since`). Of a camera's ray the bright points
+    of its pixel are `entry` to `last_entry`; all others see them on average (−1). What lies farther than `far` metres is hidden."""
+
+    pixel: int
+    sample: int
+    seed: int
+    dimension: int
+    width: float
+    spread: float
+    pdf: float
+    found: int
+    since: float
+    entry: Int
+    last_entry: Int
+    far: float
+
+
+class Sight(NamedTuple):
+    """What rays may see, beside what bricks hold: the chance that volumes are `asked` for light, and the camera's bright `points`."""
+
+    asked: float
+    points: PointsInView
+
+
+class Carried(NamedTuple):
+    """What a ray carries: `throughput (3,)`, the light found by group, `glow (groups, 3)`, and `counters (COUNTERS,)`; all are changed."""
+
+    throughput: npt.NDArray[np.float64]
+    glow: npt.NDArray[np.float64]
+    counters: Integers
+
+
+@inlined
+def _drawn(ray: TrackedRay, carried: Carried) -> tuple[Float, Float, Float, Float]:
+    """The next four random numbers of a path."""
+    carried.counters[NUMBER] += 1
+    return uniform4(ray.pixel, ray.sample, ray.dimension + (carried.counters[NUMBER] & (MOST_COLLISIONS - 1)), ray.seed)
+
+
+@inlined
+def left_of(depth: Float) -> Float:
+    """What is left after an optical depth: exp(−depth), by its series where that is as good.
+
+    Parameters
+    ----------
+    depth : float
+        0 or more.
+    """
+    if depth < 0.02:
+        return 1.0 - depth * (1.0 - depth * (0.5 - depth * (1.0 / 6.0 - depth / 24.0)))
+    return exp(-depth)
+
+
+@inlined
+def track(
+    tables: VolumeTables,
+    scratch: Scratch,
+    count: Int,
+    ray: TrackedRay,
+    carried: Carried,
+    emitters: Emitters,
+    sight: Sight,
+    wanted: Wanted,
+) -> tuple[Float, Int]:
+    """Follow a ray through its stretches.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        Its stretches.
+    count : int
+        How many there are.
+    ray : TrackedRay
+        The ray.
+    carried : Carried
+        Changed.
+    emitters : Emitters
+        All light sources.
+    sight : Sight
+        What the ray may see, beside what bricks hold.
+    wanted : Wanted
+        Bricks that were missed, added to.
+
+    Returns
+    -------
+    tuple
+        Metres to where it is scattered, and the number of the stretch that scatters it; −1 where it passes.
+    """
+    asked, points = sight.asked, sight.points
+    entry = ray.entry
+    tr, tg, tb = carried.throughput[0], carried.throughput[1], carried.throughput[2]
+    t, end = 1e30, 0.0
+    for s in range(count):
+        t = min(t, scratch.enter[s])
+        end = max(end, scratch.leave[s])
+    shift, _, _, _ = _drawn(ray, carried)
+    scattered = -1
+    base: Int = 0
+    fx = fy = fz = 0.0
+    while scattered < 0 and t < end and tr + tg + tb > 0.0:
+        # The bricks that the ray is in, and how far it stays in all of them.
+        until = end
+        bound = 0.0
+        ar = ag = ab = 0.0
+        shines = False
+        for s in range(count):
+            if scratch.leave[s] <= t:
+                continue
+            if scratch.enter[s] > t:
+                until = min(until, scratch.enter[s])
+                continue
+            k = scratch.volume[s]
+            if scratch.exit[s] <= t:
+                wide = ray.width + ray.spread * (t + 4.0 * tables.cell_world[k])
+                if not enter_brick(tables, scratch, s, t, level_for(tables, k, wide, shift), wanted):
+                    carried.counters[WHOLE] = 0
+            until = min(until, scratch.exit[s], scratch.leave[s])
+            brick = scratch.brick[s]
+            if brick >= 0:
+                bound += header(tables, k, brick, MOST_REST)
+                ar += header(tables, k, brick, LEAST_ABSORPTION)
+                ag += header(tables, k, brick, LEAST_ABSORPTION + 1)
+                ab += header(tables, k, brick, LEAST_ABSORPTION + 2)
+                shines = shines or header(tables, k, brick, GLOWS) > 0.0
+            # On average bright points may shine where nothing else is.
+            shines = shines or (ray.entry < 0 and emitters.volumes.first[k] >= 0)
+        span = until - t
+        look, collision = 2e30, 2e30
+        choose = pick = 0.0
+        if shines or bound > 0.0:
+            u, choose, pick, where = _drawn(ray, carried)
+            if shines:
+                look = t + where * span
+            if bound > 0.0:
+                collision = t - log(max(1.0 - u, 1e-9)) / bound
+        while True:
+            if 0 <= entry < ray.last_entry:
+                point: Float = max(points.depth[entry] - ray.since, t)
+                if point < min(collision, until, look):
+                    step = point - t
+                    tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
+                    t = point
+                    group = points.group[entry]
+                    carried.glow[group, 0] += tr * points.light[0, entry]
+                    carried.glow[group, 1] += tg * points.light[1, entry]
+                    carried.glow[group, 2] += tb * points.light[2, entry]
+                    entry += 1
+                    continue
+            if look < min(collision, until):
+                step = look - t
+                tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
+                t = look
+                look = 2e30
+                for s in range(count):
+                    if scratch.enter[s] > t or scratch.leave[s] <= t:
+                        continue
+                    k, brick = scratch.volume[s], scratch.brick[s]
+                    er = eg = eb = 0.0
+                    if brick >= 0:
+                        base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+                        er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
+                        eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
+                        eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+                    if ray.entry < 0:
+                        cell = light_cell_at(tables, scratch, s, t, emitters)
+                        if cell >= 0:
+                            er += emitters.volumes.grains[cell, 0]
+                            eg += emitters.volumes.grains[cell, 1]
+                            eb += emitters.volumes.grains[cell, 2]
+                    if er + eg + eb <= 0.0:
+                        continue
+                    weight = span * light_weight(tables, scratch, s, t, ray, emitters, asked)
+                    group = tables.group[k]
+                    carried.glow[group, 0] += tr * er * weight
+                    carried.glow[group, 1] += tg * eg * weight
+                    carried.glow[group, 2] += tb * eb * weight
+                continue
+            if collision >= until or carried.counters[NUMBER] >= MOST_COLLISIONS - 8:
+                step = until - t
+                tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
+                t = until
+                break
+            step = collision - t
+            tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
+            t = collision
+            sr = sg = sb = lr = lg = lb = 0.0
+            for s in range(count):
+                if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
+                    continue
+                k, brick = scratch.volume[s], scratch.brick[s]
+                base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+                density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
+                sr += density * value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
+                sg += density * value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
+                sb += density * value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
+                lr += density * value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
+                lg += density * value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
+                lb += density * value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
+            nr, ng, nb = bound - sr - (lr - ar), bound - sg - (lg - ag), bound - sb - (lb - ab)
+            if min(nr, ng, nb) < -1e-4 * bound:
+                carried.counters[VIOLATIONS] += 1
+            nr, ng, nb = max(nr, 0.0), max(ng, 0.0), max(nb, 0.0)
+            turned = tr * sr + tg * sg + tb * sb
+            passed = tr * nr + tg * ng + tb * nb
+            total = turned + passed
+            if total <= 0.0:
+                tr = tg = tb = 0.0
+                break
+            if choose * total < turned:
+                scale = total / (turned * bound)
+                tr, tg, tb = tr * sr * scale, tg * sg * scale, tb * sb * scale
+                # Of volumes that overlap one scatters, by how much each does.
+                left = pick * (sr + sg + sb)
+                for s in range(count):
+                    if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
+                        continue
+                    k, brick = scratch.volume[s], scratch.brick[s]
+                    base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+                    density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
+                    for c in range(3):
+                        left -= density * value_at(tables, k, brick, SCATTERING + c, base, fx, fy, fz)
+                    scattered = s
+                    if left < 0.0:
+                        break
+                break
+            scale = total / (passed * bound)
+            tr, tg, tb = tr * nr * scale, tg * ng * scale, tb * nb * scale
+            u, choose, pick, _ = _drawn(ray, carried)
+            collision = t - log(max(1.0 - u, 1e-9)) / bound
+    # A point at a volume's edge may lie a little farther from the eye than where the pixel's ray leaves that.
+    while scattered < 0 and 0 <= entry < ray.last_entry and points.depth[entry] - ray.since < ray.far:
+        group = points.group[entry]
+        carried.glow[group, 0] += tr * points.light[0, entry]
+        carried.glow[group, 1] += tg * points.light[1, entry]
+        carried.glow[group, 2] += tb * points.light[2, entry]
+        entry += 1
+    carried.throughput[0], carried.throughput[1], carried.throughput[2] = tr, tg, tb
+    return t, scattered
+
+
+@inlined
+def light_weight(
+    tables: VolumeTables, scratch: Scratch, s: Int, t: Float, ray: TrackedRay, emitters: Emitters, asked: Float
+) -> Float:
+    """How a volume's light counts that a ray has found.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        The ray's stretches.
+    s : int
+        Number of the stretch.
+    t : float
+        Metres along the ray.
+    ray : TrackedRay
+        The ray.
+    emitters : Emitters
+        All light sources.
+    asked : float
+        Chance that volumes are asked for light.
+    """
+    if asked <= 0.0 or ray.found == FOUND_ALONE:
+        return 1.0
+    cell = light_cell_at(tables, scratch, s, t, emitters)
+    away = t + ray.since
+    k = scratch.volume[s]
+    other = asked * emitters.volumes.per_volume[cell] * away * away * emitters.volumes.along[k] if cell >= 0 else 0.0
+    if ray.found == COVERED:
+        return 0.0 if other > 0.0 else 1.0
+    return power_weight(ray.pdf, other)
+
+
+@inlined
+def light_cell_at(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, emitters: Emitters) -> Int:
+    """The cell of a shining volume that a point of a stretch lies in; −1 where it is dark.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        The ray's stretches.
+    s : int
+        Number of the stretch.
+    t : float
+        Metres along the ray.
+    emitters : Emitters
+        All light sources.
+    """
+    k = scratch.volume[s]
+    return light_cell(
+        emitters.volumes, k,
+        tables.grid_low[k, 0] + (scratch.origin[0, s] + t * scratch.way[0, s]) * tables.cell[k, 0],
+        tables.grid_low[k, 1] + (scratch.origin[1, s] + t * scratch.way[1, s]) * tables.cell[k, 1],
+        tables.grid_low[k, 2] + (scratch.origin[2, s] + t * scratch.way[2, s]) * tables.cell[k, 2],
+    )  # fmt: skip

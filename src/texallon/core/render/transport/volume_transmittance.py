@@ -1,0 +1,205 @@
+"""What volumes leave of shadow rays, and the light of volumes that were asked.
+
+Residual ratio tracking: what each brick takes at least is taken off exactly, the rest by weights at tentative collisions (J. Novák, A. Selle
+and W. Jarosz, "Residual Ratio Tracking for Estimating Attenuation in Participating Media", ACM TOG 33(6), 2014).
+"""
+
+from math import exp, log
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.kernel import Array, Float, Integers, allocating
+from texallon.core.random_numbers import uniform4
+from texallon.core.render.light.emitters import VOLUME, Emitters
+from texallon.core.render.transport.paths import Round
+from texallon.core.render.transport.shadow_rays import ShadowRays
+from texallon.core.render.transport.volume_tracking import light_cell_at
+from texallon.core.render.volume.lookup import enter_brick, header, level_for, place_in_brick, value_at
+from texallon.core.render.volume.quantities import (
+    ABSORPTION,
+    DENSITY,
+    EMISSION,
+    LEAST_EXTINCTION,
+    MOST_RESIDUAL,
+    SCATTERING,
+)
+from texallon.core.render.volume.stretches import MOST_STRETCHES, find_stretches
+from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
+
+SHADOWS = 0x30000000
+"""Random dimensions of shadow rays through volumes, apart from those of scattering."""
+
+MOST_COLLISIONS = 1 << 14
+
+SHADOW_SPREAD = 0.02
+"""Radians by which a shadow ray is taken to widen: far from the point that it shades, detail may be coarser."""
+
+FAINT = 1e-4
+"""Of what is left less than this, a random part is followed."""
+
+
+class ShadowsThrough(NamedTuple):
+    """n shadow rays: the `pixel (n,)` of each, the `width (n,)` of its path's cone, `left (3, n)`, the share that is left, filled; and
+    `todo (n,)` 1 for those that are to be followed, and 0 when they have been."""
+
+    pixel: Integers
+    width: Array
+    left: Array
+    todo: Integers
+
+
+@allocating
+def attenuate_by_volumes(
+    tables: VolumeTables,
+    emitters: Emitters,
+    shadow: ShadowRays,
+    through: ShadowsThrough,
+    now: Round,
+    violations: Integers,
+    wanted: Wanted,
+) -> None:
+    """What volumes leave of shadow rays; where a volume was asked, times its light.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    emitters : Emitters
+        All light sources.
+    shadow : ShadowRays
+        n; left as they are.
+    through : ShadowsThrough
+        Filled for those that are to do.
+    now : Round
+        Of bounces.
+    violations : Integers
+        `(1,)` how often a bound was exceeded, added to.
+    wanted : Wanted
+        Bricks that were missed, added to.
+    """
+    sample, bounce, seed = now.sample, now.bounce, now.seed
+    store = np.empty(48, np.float32)
+    start = ((-store.ctypes.data) % 64) // 4
+    ray = store[start : start + 24]
+    m = MOST_STRETCHES
+    scratch = Scratch(
+        np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
+        np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
+        np.empty(m, np.float64),
+    )  # fmt: skip
+    for i in range(through.todo.shape[0]):
+        if through.todo[i] == 0:
+            continue
+        d = np.float64(shadow.far[i])
+        asks = shadow.emissive_face[i] == VOLUME
+        reach = d * 1.00001 + 1e-6 if asks else d
+        ox, oy, oz = np.float64(shadow.origin[0, i]), np.float64(shadow.origin[1, i]), np.float64(shadow.origin[2, i])
+        dx, dy, dz = (
+            np.float64(shadow.direction[0, i]),
+            np.float64(shadow.direction[1, i]),
+            np.float64(shadow.direction[2, i]),
+        )
+        count = find_stretches(tables, scratch, ray, False, Line(ox, oy, oz, dx, dy, dz), reach)
+        pixel = through.pixel[i]
+        whole = True
+        tr = tg = tb = 1.0
+        end = 0.0
+        t: Float = d
+        for s in range(count):
+            t = min(t, scratch.enter[s])
+            end = max(end, min(scratch.leave[s], d))
+        number = 0
+        dimension = SHADOWS + (bounce << 14)
+        shift, survive, _, _ = uniform4(pixel, sample, dimension, seed)
+        chance = 1.0
+        while t < end:
+            until = end
+            bound = 0.0
+            ar = ag = ab = 0.0
+            for s in range(count):
+                if scratch.leave[s] <= t:
+                    continue
+                if scratch.enter[s] > t:
+                    until = min(until, scratch.enter[s])
+                    continue
+                k = scratch.volume[s]
+                if scratch.exit[s] <= t:
+                    wide = through.width[i] + SHADOW_SPREAD * t
+                    if not enter_brick(tables, scratch, s, t, level_for(tables, k, wide, shift), wanted):
+                        whole = False
+                until = min(until, scratch.exit[s], scratch.leave[s])
+                brick = scratch.brick[s]
+                if brick >= 0:
+                    bound += header(tables, k, brick, MOST_RESIDUAL)
+                    ar += header(tables, k, brick, LEAST_EXTINCTION)
+                    ag += header(tables, k, brick, LEAST_EXTINCTION + 1)
+                    ab += header(tables, k, brick, LEAST_EXTINCTION + 2)
+            span = until - t
+            tr, tg, tb = tr * exp(-ar * span), tg * exp(-ag * span), tb * exp(-ab * span)
+            while bound > 0.0:
+                number += 1
+                u, _, _, _ = uniform4(pixel, sample, dimension + (number & (MOST_COLLISIONS - 1)), seed)
+                t += -log(max(1.0 - u, 1e-9)) / bound
+                if t >= until or number >= MOST_COLLISIONS - 2:
+                    break
+                er = eg = eb = 0.0
+                for s in range(count):
+                    if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
+                        continue
+                    k, brick = scratch.volume[s], scratch.brick[s]
+                    base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+                    density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
+                    er += density * (
+                        value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
+                        + value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
+                    )
+                    eg += density * (
+                        value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
+                        + value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
+                    )
+                    eb += density * (
+                        value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
+                        + value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
+                    )
+                nr, ng, nb = 1.0 - (er - ar) / bound, 1.0 - (eg - ag) / bound, 1.0 - (eb - ab) / bound
+                if min(nr, ng, nb) < -1e-4:
+                    violations[0] += 1
+                tr, tg, tb = tr * max(nr, 0.0), tg * max(ng, 0.0), tb * max(nb, 0.0)
+            t = until
+            most = max(tr, tg, tb)
+            if most < FAINT * chance:
+                # Russian roulette: one of ten goes on, ten times as strong.
+                if survive < 0.9:
+                    tr = tg = tb = 0.0
+                    break
+                survive = (survive - 0.9) * 10.0
+                tr, tg, tb = tr * 10.0, tg * 10.0, tb * 10.0
+                chance *= 0.1
+        if asks and tr + tg + tb > 0.0:
+            k = int(shadow.barycentric[0, i])
+            er = eg = eb = 0.0
+            for s in range(count):
+                if scratch.volume[s] != k or scratch.enter[s] > d or scratch.leave[s] < d:
+                    continue
+                at = min(d, scratch.leave[s] - 1e-7 * d)
+                wide = through.width[i] + SHADOW_SPREAD * d
+                if not enter_brick(tables, scratch, s, at, level_for(tables, k, wide, shift), wanted):
+                    whole = False
+                brick = scratch.brick[s]
+                if brick >= 0:
+                    base, fx, fy, fz = place_in_brick(tables, scratch, s, at)
+                    er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
+                    eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
+                    eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+                cell = light_cell_at(tables, scratch, s, at, emitters)
+                if cell >= 0:
+                    er += emitters.volumes.grains[cell, 0]
+                    eg += emitters.volumes.grains[cell, 1]
+                    eb += emitters.volumes.grains[cell, 2]
+            tr, tg, tb = tr * er, tg * eg, tb * eb
+        elif asks:
+            tr = tg = tb = 0.0
+        if whole:
+            through.todo[i] = 0
+            through.left[0, i], through.left[1, i], through.left[2, i] = tr, tg, tb

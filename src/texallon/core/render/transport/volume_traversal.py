@@ -1,0 +1,276 @@
+"""Paths on their way through volumes, from one scattering to the next."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.geometry.embree import intersect_one
+from texallon.core.geometry.rays import Hits, RayScene, aim, keep_hit
+from texallon.core.kernel import Array, Integers, allocating
+from texallon.core.random_numbers import uniform4
+from texallon.core.render.light.emitters import Emitters, sample_light, volume_chance
+from texallon.core.render.transport.emitter_hits import power_weight
+from texallon.core.render.transport.light_aovs import accumulate, total_bounces
+from texallon.core.render.transport.paths import (
+    AFTER_DIFFUSE,
+    EMITTERS_ONLY,
+    FIRST_REFLECTED,
+    FIRST_SCATTERED,
+    FIRST_TRANSMITTED,
+    FROM_CAMERA,
+    IN_SUBSURFACE,
+    LAST_TRANSMITTED,
+    NEE_DONE,
+    REFRACTED,
+    Paths,
+    Round,
+)
+from texallon.core.render.transport.shadow_rays import ShadowRays, put_light
+from texallon.core.render.transport.volume_tracking import (
+    COUNTERS,
+    COVERED,
+    FOUND_ALONE,
+    MOST_COLLISIONS,
+    NUMBER,
+    VIOLATIONS,
+    WEIGHED,
+    WHOLE,
+    Carried,
+    Sight,
+    TrackedRay,
+    track,
+)
+from texallon.core.render.volume.lookup import place_in_brick, value_at
+from texallon.core.render.volume.points_in_view import PointsInView
+from texallon.core.render.volume.quantities import FORWARD, SECOND_FORWARD, SECOND_SHARE
+from texallon.core.render.volume.stretches import MOST_STRETCHES, find_stretches
+from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
+from texallon.core.shade.base import NON_SPECULAR
+from texallon.core.shade.media.nesting import innermost
+from texallon.core.shade.media.two_lobes import sample_two_lobes, two_lobe_pdf
+
+TRACKING = 0x20000000
+"""Random dimensions of tracking, apart from those of scattering."""
+
+CAREFUL, MOST_EVENTS = 3, 16
+"""In the first rounds each scattering asks a light; later a path is followed through so many, of which one, drawn evenly, asks for all."""
+
+
+class Tracked(NamedTuple):
+    """What tracking n paths says: `todo (n,)` 1 for those that are to be followed, and 0 when they have been; `unfinished (n,)` 1 for those that go on
+    in the next round; `violations (1,)`, how often a bound was exceeded."""
+
+    todo: Integers
+    unfinished: Integers
+    violations: Integers
+
+
+class Surroundings(NamedTuple):
+    """What paths may meet: volumes, surfaces, lights, and bright points."""
+
+    tables: VolumeTables
+    scene: RayScene
+    mask: int
+    emitters: Emitters
+    points: PointsInView
+
+
+class Adding(NamedTuple):
+    """Where light is added: the number of light `groups`, the most that is added after the first bounce (`clamp`; 0 for no limit), and
+    `buffers (groups + AOVs, 3, slots)`."""
+
+    groups: int
+    clamp: float
+    buffers: Array
+
+
+@allocating
+def traverse_volumes(
+    around: Surroundings,
+    paths: Paths,
+    now: Round,
+    hits: Hits,
+    shadow: ShadowRays,
+    tracked: Tracked,
+    adding: Adding,
+    wanted: Wanted,
+) -> None:
+    """Take paths through volumes, up to where they meet something; or scatter them on the way.
+
+    Parameters
+    ----------
+    around : Surroundings
+        What they may meet.
+    paths : Paths
+        Updated in place.
+    now : Round
+        Of bounces.
+    hits : Hits
+        Where they meet surfaces; of those that were scattered, where they do then.
+    shadow : ShadowRays
+        Filled with what scatterings ask of light.
+    tracked : Tracked
+        Who is followed; a path that met a brick which is not there stays to do, unchanged.
+    adding : Adding
+        Light added up.
+    wanted : Wanted
+        Bricks that were missed, added to.
+    """
+    sample, bounce, seed = now.sample, now.bounce, now.seed
+    tables, emitters = around.tables, around.emitters
+    store = np.empty(96, np.float32)
+    start = ((-store.ctypes.data) % 64) // 4
+    ray = store[start : start + 24]
+    met = store[start + 32 : start + 56]
+    met_bits = met.view(np.uint32)
+    m = MOST_STRETCHES
+    scratch = Scratch(
+        np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
+        np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
+        np.empty(m, np.float64),
+    )  # fmt: skip
+    throughput, counters = np.empty(3, np.float64), np.zeros(COUNTERS, np.int32)
+    # Light found before anything was scattered in this round, and after.
+    before, after = np.zeros((adding.groups, 3), np.float64), np.zeros((adding.groups, 3), np.float64)
+    sight = Sight(volume_chance(emitters), around.points)
+    most_events = 1 if bounce < CAREFUL else MOST_EVENTS
+    for i in range(tracked.todo.shape[0]):
+        if tracked.todo[i] == 0:
+            continue
+        flags = paths.flags[i]
+        if (flags & IN_SUBSURFACE) != 0:
+            tracked.todo[i] = 0
+            continue
+        x, y, z = np.float64(paths.origin[0, i]), np.float64(paths.origin[1, i]), np.float64(paths.origin[2, i])
+        dx, dy, dz = (
+            np.float64(paths.direction[0, i]),
+            np.float64(paths.direction[1, i]),
+            np.float64(paths.direction[2, i]),
+        )
+        d = np.float64(hits.distance[i])
+        inside = paths.media.shape[0] > 0 and innermost(paths.media, paths.slot[i]) >= 0
+        pixel = paths.pixel[i]
+        for c in range(3):
+            throughput[c] = paths.throughput[c, i]
+        before[:] = 0.0
+        after[:] = 0.0
+        counters[NUMBER], counters[WHOLE] = 0, 1
+        width, spread, pdf = np.float64(paths.cone_width[i]), np.float64(paths.cone_spread[i]), np.float64(paths.pdf[i])
+        since = np.float64(paths.distance_since_vertex[i])
+        found = FOUND_ALONE
+        if (flags & LAST_TRANSMITTED) != 0:
+            found = COVERED if (flags & NEE_DONE) != 0 else FOUND_ALONE
+        elif (flags & 3) == NON_SPECULAR:
+            found = WEIGHED
+        event, anything = 0, False
+        far = 0.0
+        while True:
+            count = find_stretches(tables, scratch, ray, inside, Line(x, y, z, dx, dy, dz), d)
+            if count == 0 and not (event == 0 and around.points.first.shape[0] > 1):
+                break
+            anything = True
+            light = before if event == 0 else after
+            entry = last_entry = np.int64(-1)
+            if event == 0 and (flags & FROM_CAMERA) != 0:
+                entry = last_entry = np.int64(0)
+                if around.points.first.shape[0] > 1:
+                    entry, last_entry = np.int64(around.points.first[pixel]), np.int64(around.points.first[pixel + 1])
+                while entry < last_entry and around.points.depth[entry] < since:
+                    entry += 1
+            one = TrackedRay(
+                pixel, sample, seed, TRACKING + (bounce << 14), width, spread, pdf, found, since, entry, last_entry, d
+            )
+            t, s = track(tables, scratch, count, one, Carried(throughput, light, counters), emitters, sight, wanted)
+            if s < 0 or counters[WHOLE] == 0:
+                break
+            event += 1
+            x, y, z = x + t * dx, y + t * dy, z + t * dz
+            tr, tg, tb = throughput[0], throughput[1], throughput[2]
+            if (flags & EMITTERS_ONLY) != 0:
+                throughput[:] = 0.0
+                break
+            k, brick = scratch.volume[s], scratch.brick[s]
+            base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+            g = value_at(tables, k, brick, FORWARD, base, fx, fy, fz)
+            second = value_at(tables, k, brick, SECOND_FORWARD, base, fx, fy, fz)
+            share = value_at(tables, k, brick, SECOND_SHARE, base, fx, fy, fz)
+            counters[NUMBER] += 2
+            at = TRACKING + (bounce << 14) + (counters[NUMBER] & (MOST_COLLISIONS - 1))
+            choose, lu, lv, survive = uniform4(pixel, sample, at, seed)
+            nu, nv, _, _ = uniform4(pixel, sample, at - 1, seed)
+            # Each takes the place of the last with a chance of one in so many.
+            if choose * event < 1.0:
+                light_sample = sample_light(emitters, x, y, z, choose * event, lu, lv, 0.0)
+                far = light_sample.far if light_sample.pdf > 0.0 else 0.0
+                if light_sample.pdf > 0.0:
+                    phase = two_lobe_pdf(
+                        dx * light_sample.wx + dy * light_sample.wy + dz * light_sample.wz, g, second, share
+                    )
+                    shadow.origin[0, i], shadow.origin[1, i], shadow.origin[2, i] = x, y, z
+                    put_light(shadow, i, light_sample, emitters.peak)
+                    shadow.light[0, i] = tr * phase * light_sample.r / light_sample.pdf
+                    shadow.light[1, i] = tg * phase * light_sample.g / light_sample.pdf
+                    shadow.light[2, i] = tb * phase * light_sample.b / light_sample.pdf
+                    shadow.weight[i] = 1.0 if light_sample.bare else power_weight(light_sample.pdf, phase)
+            nx, ny, nz = sample_two_lobes(dx, dy, dz, g, second, share, nu, nv)
+            pdf = two_lobe_pdf(dx * nx + dy * ny + dz * nz, g, second, share)
+            dx, dy, dz = nx, ny, nz
+            keep = min(max(tr, tg, tb), 1.0)
+            if not survive < keep:
+                throughput[:] = 0.0
+                break
+            throughput[0], throughput[1], throughput[2] = tr / keep, tg / keep, tb / keep
+            width += spread * t
+            spread = max(spread, AFTER_DIFFUSE * (1.0 - abs(g)))
+            since, found = np.float64(0), WEIGHED
+            if event >= most_events:
+                break
+            aim(met, met_bits, i, around.mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
+            intersect_one(around.scene.handle, met.ctypes.data, 0)
+            d = np.float64(met[8])
+        tracked.violations[0] += counters[VIOLATIONS]
+        counters[VIOLATIONS] = 0
+        if counters[WHOLE] == 0:
+            continue
+        tracked.todo[i] = 0
+        if not anything:
+            continue
+        bounces = total_bounces(paths.bounce_counts[i])
+        first = 0
+        if (flags & (FIRST_REFLECTED | FIRST_TRANSMITTED | FIRST_SCATTERED)) == 0:
+            first = FIRST_SCATTERED
+        for group in range(adding.groups):
+            if before[group, 0] + before[group, 1] + before[group, 2] > 0.0:
+                accumulate(
+                    adding.buffers, adding.groups, group, paths.slot[i], before[group, 0], before[group, 1], before[group, 2],
+                    flags, 1, bounces > 1, paths.diffuse_fraction, i, adding.clamp,
+                )  # fmt: skip
+            if after[group, 0] + after[group, 1] + after[group, 2] > 0.0:
+                accumulate(
+                    adding.buffers, adding.groups, group, paths.slot[i], after[group, 0], after[group, 1], after[group, 2],
+                    flags | first, 1, True, paths.diffuse_fraction, i, adding.clamp,
+                )  # fmt: skip
+        paths.throughput[0, i], paths.throughput[1, i], paths.throughput[2, i] = (
+            throughput[0],
+            throughput[1],
+            throughput[2],
+        )
+        if event == 0:
+            continue
+        shadow.far[i] = far
+        for c in range(3):
+            shadow.light[c, i] *= event
+        shadow.flags[i] = flags | first
+        shadow.indirect[i] = 1 if bounces > 1 or event > 1 else 0
+        if event >= most_events or throughput[0] + throughput[1] + throughput[2] <= 0.0:
+            tracked.unfinished[i] = 1
+        else:
+            keep_hit(around.scene, met, met_bits, hits, i)
+        paths.origin[0, i], paths.origin[1, i], paths.origin[2, i] = x, y, z
+        paths.direction[0, i], paths.direction[1, i], paths.direction[2, i] = dx, dy, dz
+        paths.pdf[i], paths.cone_width[i], paths.cone_spread[i] = pdf, width, spread
+        paths.distance_since_vertex[i] = np.float32(0)
+        paths.flags[i] = NON_SPECULAR | (flags & ~(3 | LAST_TRANSMITTED | REFRACTED | FROM_CAMERA)) | NEE_DONE | first
+        # Scattering in a volume is not counted against limits; the first two tell direct light from indirect.
+        if bounces < 2:
+            paths.bounce_counts[i] += 1 << 16

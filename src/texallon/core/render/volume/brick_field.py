@@ -1,0 +1,322 @@
+"""A volume's values in bricks, filled as rays need them: what has been looked at once costs nothing to look at again.
+
+Bricks of 8³ cells hold the values at their 9³ corners in 16 bits, between the least and the largest of each. What is rendered is the medium
+that these values make, linearly between corners: so a brick's largest value bounds all of it, and no bound is ever exceeded.
+"""
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from texallon.core.derived import checkpoint
+from texallon.core.kernel import Array, Integers
+from texallon.core.render.volume.grid import Grid
+from texallon.core.render.volume.quantities import (
+    ABSORPTION,
+    DENSITY,
+    EMISSION,
+    EMPTY,
+    GLOWS,
+    HEADER,
+    LEAST_ABSORPTION,
+    LEAST_EXTINCTION,
+    MISSING,
+    MOST_RESIDUAL,
+    MOST_REST,
+    SCATTERING,
+    SHARP,
+    VALUES,
+)
+
+BUDGET = 400_000_000
+"""Bytes of one volume's bricks."""
+
+FIRST = 64
+"""Bricks that room is made for at first."""
+
+AT_ONCE = 256
+"""Bricks that are evaluated together."""
+
+MARGIN = np.float32(1 + 1e-5)
+"""Keeps a bound above what rounding makes of the values that it bounds."""
+
+Evaluate = Callable[[Array, float], Array]
+"""The rows that vary, `(rows, n)`, at places `(3, n)` of the body's own space, for samples of some metres in the world."""
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Which quantities are stored, and what the others are everywhere.
+
+    Attributes
+    ----------
+    row_of : Integers
+        `(QUANTITIES,)` the row of each that varies; −1 for what does not.
+    constant : Array
+        `(QUANTITIES,)` of those.
+    """
+
+    row_of: Integers
+    constant: Array
+
+    @property
+    def rows(self) -> int:
+        """How many are stored."""
+        return int(self.row_of.max(initial=-1)) + 1
+
+
+class BrickField:
+    """The bricks of one volume.
+
+    Parameters
+    ----------
+    grid : Grid
+        Where they lie.
+    layout : Layout
+        What they hold.
+    evaluate : callable
+        Gives their values.
+    budget : int
+        Bytes; where more is wanted, what was not used for longest goes.
+    """
+
+    def __init__(self, grid: Grid, layout: Layout, evaluate: Evaluate, budget: int = BUDGET) -> None:
+        self.grid, self.layout, self._evaluate, self.budget = grid, layout, evaluate, budget
+        self.table: Integers = np.zeros(grid.bricks, np.int32)
+        self._room(FIRST)
+        self._publish()
+        self._used = 0
+        self._free: list[int] = []
+        self._slots = np.zeros(0, np.int64)
+        self._claimed: set[int] = set()
+        self._lock = threading.RLock()
+        self._turn = threading.Condition()
+        self._readers = 0
+        self._evicting = False
+        self.filled = 0
+        """Bricks evaluated so far."""
+        self.fill(grid.levels - 1, np.arange(int(np.prod(grid.dims[-1])), dtype=np.int32))
+
+    def _room(self, count: int) -> None:
+        rows = max(self.layout.rows, 1)
+        self.values: npt.NDArray[np.uint16] = np.empty((count, VALUES, rows), np.uint16)
+        self.scales: Array = np.empty((count, rows, 2), np.float32)
+        self.headers: Array = np.empty((count, HEADER), np.float32)
+        self.stamps: Integers = np.zeros(count, np.int32)
+
+    def _publish(self) -> None:
+        self._arrays = (self.table, self.values, self.scales, self.headers, self.stamps)
+
+    @contextmanager
+    def reading(self) -> Iterator[None]:
+        """While kernels look bricks up: none is given up meanwhile."""
+        with self._turn:
+            self._turn.wait_for(lambda: not self._evicting)
+            self._readers += 1
+        try:
+            yield
+        finally:
+            with self._turn:
+                self._readers -= 1
+                self._turn.notify_all()
+
+    @contextmanager
+    def _alone(self) -> Iterator[None]:
+        with self._turn:
+            self._evicting = True
+            self._turn.wait_for(lambda: self._readers == 0)
+        try:
+            yield
+        finally:
+            with self._turn:
+                self._evicting = False
+                self._turn.notify_all()
+
+    @property
+    def arrays(self) -> tuple[np.typing.NDArray[np.generic], ...]:
+        """Table, values, scales, headers and stamps, in the order of `tables`; as long as they are held, kernels may read them."""
+        return self._arrays
+
+    @property
+    def brick_bytes(self) -> int:
+        """Bytes of one brick."""
+        return int(self.values[0].nbytes + self.scales[0].nbytes + self.headers[0].nbytes + 4)
+
+    @property
+    def nbytes(self) -> int:
+        """Of the bricks that are held; tables are used where there are bricks, and weigh little."""
+        return (self._used - len(self._free)) * self.brick_bytes
+
+    def missing(self, level: int, numbers: Integers) -> Integers:
+        """Those of some bricks that have not been filled.
+
+        Parameters
+        ----------
+        level : int
+            Of the bricks.
+        numbers : Integers
+            `(m,)` within the level.
+        """
+        found: Integers = numbers[self.table[self.grid.first[level] + numbers] == MISSING]
+        return found
+
+    def fill(self, level: int, numbers: Integers, tick: int = 0) -> None:
+        """Evaluate some bricks, unless they are there.
+
+        Parameters
+        ----------
+        level : int
+            Of the bricks.
+        numbers : Integers
+            `(m,)` within the level, each once.
+        tick : int
+            When they were wanted, for choosing what goes.
+        """
+        check = checkpoint()
+        while True:
+            with self._lock:
+                wanted = self.missing(level, numbers)
+                slots = self.grid.first[level] + wanted
+                free = np.array([int(slot) not in self._claimed for slot in slots], np.bool_)
+                mine = wanted[free][:AT_ONCE]
+                claims = {int(each) for each in self.grid.first[level] + mine}
+                self._claimed |= claims
+            if len(wanted) == 0:
+                return
+            if len(mine) == 0:  # others are at the rest
+                with self._turn:
+                    self._turn.wait(0.01)
+                continue
+            try:
+                check()
+                self._fill(level, mine, tick)
+            finally:
+                with self._lock:
+                    self._claimed -= claims
+                with self._turn:
+                    self._turn.notify_all()
+            if len(self.missing(level, mine)):  # there is no room for all that is wanted at once
+                return
+
+    def _fill(self, level: int, numbers: Integers, tick: int) -> None:
+        grid, layout = self.grid, self.layout
+        m = len(numbers)
+        if layout.rows:
+            made = self._evaluate(grid.corners(level, numbers), grid.cell_world * 2**level)
+            each = made.reshape(layout.rows, m, VALUES).transpose(1, 2, 0)
+        else:
+            each = np.zeros((m, VALUES, 1), np.float32)
+        low, high = each.min(axis=1), each.max(axis=1)
+        step = (high - low) / SHARP
+        scaled = (each - low[:, None]) / np.where(step > 0, step, 1)[:, None]
+        stored = np.rint(scaled).astype(np.uint16)
+        headers, empty = bounds(layout, low, low + step * SHARP)
+        slots = grid.first[level] + numbers
+        with self._lock:
+            self.filled += m
+            self.table[slots[empty]] = EMPTY
+            self._store(
+                slots, np.flatnonzero(~empty).astype(np.int32), stored, np.stack([low, step], axis=-1), headers, tick
+            )
+
+    def _store(
+        self,
+        slots: Integers,
+        there: Integers,
+        stored: npt.NDArray[np.uint16],
+        scales: Array,
+        headers: Array,
+        tick: int,
+    ) -> None:
+        at = self._claim(len(there), tick)
+        there = there[: len(at)]
+        self.values[at] = stored[there]
+        self.scales[at] = scales[there]
+        self.headers[at] = headers[there]
+        self.stamps[at] = tick
+        self._slots[at] = slots[there]
+        self.table[slots[there]] = at + 1  # last, so that whoever looks meanwhile finds a whole brick
+
+    def _claim(self, count: int, tick: int) -> Integers:
+        """Room for some bricks: free, new, or that of bricks that were not used for longest."""
+        most = max(int(self.budget // self.brick_bytes), FIRST)
+        taken = self._free[:count]
+        self._free = self._free[len(taken) :]
+        fresh = min(count - len(taken), most - self._used)
+        if self._used + fresh > len(self.headers):
+            self._grow(min(max(2 * len(self.headers), self._used + fresh), most))
+        at = [*taken, *range(self._used, self._used + fresh)]
+        self._used += fresh
+        if len(self._slots) < len(self.headers):
+            self._slots = np.concatenate([self._slots, np.zeros(len(self.headers) - len(self._slots), np.int64)])
+        short = count - len(at)
+        if short > 0:
+            at += self._evict(short, tick)
+        return np.array(at, np.int32)
+
+    def _evict(self, count: int, tick: int) -> list[int]:
+        """Give up bricks that were not used for longest, but none of this tick; the coarsest level stays."""
+        coarsest = int(self.grid.first[-1])
+        can = np.flatnonzero((self.stamps[: self._used] < tick) & (self._slots[: self._used] < coarsest))
+        order = can[np.argsort(self.stamps[can], kind="stable")]
+        # More than is needed, so that not every fill has to look.
+        gone = order[: max(count, len(order) // 4)]
+        with self._alone():
+            self.table[self._slots[gone]] = MISSING
+        self._free = [*(int(each) for each in gone[count:]), *self._free]
+        return [int(each) for each in gone[:count]]
+
+    def _grow(self, count: int) -> None:
+        values, scales, headers, stamps = self.values, self.scales, self.headers, self.stamps
+        self._room(count)
+        n = len(headers)
+        self.values[:n], self.scales[:n], self.headers[:n], self.stamps[:n] = values, scales, headers, stamps
+        self._publish()
+
+
+def bounds(layout: Layout, low: Array, high: Array) -> tuple[Array, npt.NDArray[np.bool_]]:
+    """What bricks are bounded by, from the least and largest of their rows.
+
+    Parameters
+    ----------
+    layout : Layout
+        Which quantities are rows.
+    low, high : Array
+        `(m, rows)`.
+
+    Returns
+    -------
+    tuple
+        Headers `(m, HEADER)`, and `(m,)` whether nothing is in the brick.
+    """
+    m = len(low)
+
+    def ends(quantity: int) -> tuple[Array, Array]:
+        row = int(layout.row_of[quantity])
+        if row >= 0:
+            return low[:, row], high[:, row]
+        value = np.full(m, layout.constant[quantity], np.float32)
+        return value, value
+
+    headers = np.zeros((m, HEADER), np.float32)
+    least_density, most_density = ends(DENSITY)
+    rest, residual = np.zeros(m, np.float32), np.zeros(m, np.float32)
+    glows = np.zeros(m, np.bool_)
+    for c in range(3):
+        least_s, most_s = ends(SCATTERING + c)
+        least_a, most_a = ends(ABSORPTION + c)
+        headers[:, LEAST_ABSORPTION + c] = least_density * least_a
+        headers[:, LEAST_EXTINCTION + c] = least_density * (least_s + least_a)
+        most = most_density * (most_s + most_a)
+        rest = np.maximum(rest, most - headers[:, LEAST_ABSORPTION + c])
+        residual = np.maximum(residual, most - headers[:, LEAST_EXTINCTION + c])
+        glows |= ends(EMISSION + c)[1] > 0
+    tiny = most_density * 4e-7  # what rounding makes of a difference of equals
+    headers[:, MOST_REST] = rest * MARGIN
+    headers[:, MOST_RESIDUAL] = np.where(residual > tiny, residual * MARGIN, 0)
+    headers[:, GLOWS] = glows
+    return headers, ~((rest > 0) | (headers[:, LEAST_ABSORPTION : LEAST_ABSORPTION + 3].max(axis=1) > 0) | glows)

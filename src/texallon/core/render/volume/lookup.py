@@ -1,0 +1,226 @@
+"""Looking up what a volume is like at a point: the brick, and the value between its corners."""
+
+from math import floor, inf, log2
+
+import numpy as np
+
+from texallon.core.geometry.peek import float_at, half_word_at, put_word, word_at
+from texallon.core.kernel import Float, Int, inlined
+from texallon.core.render.volume.quantities import CORNERS, EMPTY, HEADER, MOST_LEVELS, SIDE, VALUES
+from texallon.core.render.volume.tables import (
+    HEADERS,
+    NOTED_BITS,
+    SCALES,
+    STAMPS,
+    TABLE,
+    VALUES_AT,
+    Scratch,
+    VolumeTables,
+    Wanted,
+)
+
+NUDGE = 1e-5
+"""Of a cell: how far a ray is taken to have gone into the brick that it enters."""
+
+CELL = 3.0
+"""Samples across a cell: what lies between corners is straight, and bricks of finer cells would be many times as many."""
+
+
+@inlined
+def level_for(tables: VolumeTables, k: Int, footprint: Float, shift: Float) -> Int:
+    """The level whose cells are about as wide as some samples.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    k : int
+        Number of the volume.
+    footprint : float
+        Metres that a sample stands for.
+    shift : float
+        0…1, random: where one level goes over into the next both are met, so that no edge is seen.
+    """
+    wide = footprint * CELL / tables.cell_world[k]
+    if wide <= 1.0:
+        return 0
+    level: Int = floor(log2(wide) + 0.2 * shift)
+    return min(level, tables.levels[k] - 1)
+
+
+@inlined
+def note_wanted(wanted: Wanted, k: Int, level: Int, number: Int) -> None:
+    """Take down a brick that is not there.
+
+    Parameters
+    ----------
+    wanted : Wanted
+        Added to.
+    k : int
+        Number of the volume.
+    level : int
+        Of the brick.
+    number : int
+        Of the brick within the level.
+    """
+    code = (np.int64(k * MOST_LEVELS + level) << 32) | np.int64(number)
+    slot = (np.uint64(code) * np.uint64(0x9E3779B97F4A7C15)) >> np.uint64(64 - NOTED_BITS)
+    if wanted.noted[slot] == code:  # most are missed by many rays one after the other
+        return
+    wanted.noted[slot] = code
+    at = wanted.total[0]
+    if at < wanted.code.shape[0]:
+        wanted.code[at] = code
+    wanted.total[0] = at + 1
+
+
+@inlined
+def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level: Int, wanted: Wanted) -> bool:
+    """Find the brick that a stretch's ray is in just after `t`; whether it was there at the level.
+
+    Where it was not, a coarser one stands in for it.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        Its brick, level, corner and exit are set.
+    s : int
+        Number of the stretch.
+    t : float
+        Metres along the ray.
+    level : int
+        Of the brick.
+    wanted : Wanted
+        Added to.
+    """
+    k = scratch.volume[s]
+    # On a wall between two bricks the ray is in the one that it goes into.
+    after = t + NUDGE * tables.cell_world[k] * (1 << level)
+    px = scratch.origin[0, s] + after * scratch.way[0, s]
+    py = scratch.origin[1, s] + after * scratch.way[1, s]
+    pz = scratch.origin[2, s] + after * scratch.way[2, s]
+    found = level
+    there = True
+    entry: Int = 0
+    while True:
+        scale = 1.0 / (SIDE << found)
+        nx, ny, nz = tables.dims[k, found, 0], tables.dims[k, found, 1], tables.dims[k, found, 2]
+        bx = min(max(int(px * scale), 0), nx - 1)
+        by = min(max(int(py * scale), 0), ny - 1)
+        bz = min(max(int(pz * scale), 0), nz - 1)
+        if found == level:
+            # The ray leaves the brick that was looked for, also where another stands in for it: so a missing one hides no other.
+            size = float(SIDE << level)
+            leave = inf
+            w = scratch.way[0, s]
+            if w != 0.0:
+                leave = ((bx + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[0, s]) / w
+            w = scratch.way[1, s]
+            if w != 0.0:
+                leave = min(leave, ((by + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[1, s]) / w)
+            w = scratch.way[2, s]
+            if w != 0.0:
+                leave = min(leave, ((bz + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[2, s]) / w)
+            scratch.exit[s] = max(leave, after)
+        number = (bz * ny + by) * nx + bx
+        entry = np.int32(word_at(tables.addresses[k, TABLE] + 4 * np.int64(tables.first[k, found] + number)))
+        if entry > tables.room[k]:
+            entry = 0
+        if entry != 0:
+            scratch.corner[0, s], scratch.corner[1, s], scratch.corner[2, s] = SIDE * bx, SIDE * by, SIDE * bz
+            break
+        if there:
+            note_wanted(wanted, k, found, number)
+        there = False
+        if found >= tables.levels[k] - 1:
+            entry = EMPTY
+            break
+        found += 1
+    scratch.level[s] = found
+    scratch.brick[s] = entry - 1 if entry > 0 else -1
+    if entry > 0:
+        put_word(tables.addresses[k, STAMPS] + 4 * np.int64(entry - 1), np.int32(tables.tick))
+    return there or tables.accept != 0
+
+
+@inlined
+def header(tables: VolumeTables, k: Int, brick: Int, which: Int) -> Float:
+    """What a brick is bounded by.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    k : int
+        Number of the volume.
+    brick : int
+        Its number.
+    which : int
+        Row of a header.
+    """
+    return float_at(tables.addresses[k, HEADERS] + 4 * (np.int64(brick) * HEADER + which))
+
+
+@inlined
+def value_at(
+    tables: VolumeTables, k: Int, brick: Int, quantity: Int,
+    base: Int, fx: Float, fy: Float, fz: Float,
+) -> Float:  # fmt: skip
+    """A quantity between the corners of a brick's cell.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    k : int
+        Number of the volume.
+    brick : int
+        Its number.
+    quantity : int
+        One of the quantities.
+    base : int
+        Number of the cell's first corner within the brick.
+    fx, fy, fz : float
+        Where between the corners, 0…1.
+    """
+    row = tables.row_of[k, quantity]
+    if row < 0:
+        return tables.constant[k, quantity]
+    rows = tables.rows[k]
+    at = tables.addresses[k, VALUES_AT] + 2 * ((np.int64(brick) * VALUES + base) * rows + row)
+    one = 2 * rows
+    line, layer = CORNERS * one, CORNERS * CORNERS * one
+    gx = 1.0 - fx
+    a = half_word_at(at) * gx + half_word_at(at + one) * fx
+    b = half_word_at(at + line) * gx + half_word_at(at + line + one) * fx
+    c = half_word_at(at + layer) * gx + half_word_at(at + layer + one) * fx
+    d = half_word_at(at + layer + line) * gx + half_word_at(at + layer + line + one) * fx
+    between = (a * (1.0 - fy) + b * fy) * (1.0 - fz) + (c * (1.0 - fy) + d * fy) * fz
+    scale = tables.addresses[k, SCALES] + 8 * (np.int64(brick) * rows + row)
+    return float_at(scale) + float_at(scale + 4) * between
+
+
+@inlined
+def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> tuple[Int, Float, Float, Float]:
+    """Where a point of a stretch lies in its brick: the number of its cell's first corner, and where between the corners.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        Of the ray.
+    s : int
+        Number of the stretch.
+    t : float
+        Metres along the ray.
+    """
+    scale = 1.0 / (1 << scratch.level[s])
+    px = (scratch.origin[0, s] + t * scratch.way[0, s]) * scale - scratch.corner[0, s]
+    py = (scratch.origin[1, s] + t * scratch.way[1, s]) * scale - scratch.corner[1, s]
+    pz = (scratch.origin[2, s] + t * scratch.way[2, s]) * scale - scratch.corner[2, s]
+    px, py, pz = min(max(px, 0.0), float(SIDE)), min(max(py, 0.0), float(SIDE)), min(max(pz, 0.0), float(SIDE))
+    cx, cy, cz = min(int(px), SIDE - 1), min(int(py), SIDE - 1), min(int(pz), SIDE - 1)
+    return (cz * CORNERS + cy) * CORNERS + cx, px - cx, py - cy, pz - cz

@@ -1,0 +1,251 @@
+"""All volumes of a shot: where they are, what fills them, and how kernels look them up."""
+
+import threading
+from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from texallon.core.derived import checkpoint, content_key
+from texallon.core.geometry.rays import COPY, OPAQUE, MeshRays, Placed, SceneRays
+from texallon.core.kernel import Array, Integers
+from texallon.core.ops.points import Matrix, Pictures, no_pictures
+from texallon.core.render.volume.brick_field import BrickField, Evaluate, Layout
+from texallon.core.render.volume.medium_values import MediumPlan, held, layout_of, quantities
+from texallon.core.render.volume.quantities import MOST_LEVELS, QUANTITIES
+from texallon.core.render.volume.tables import ADDRESSES, CLOSED, NOTED_BITS, STAMPS, VolumeTables, Wanted
+from texallon.core.render.volume.volume_points import VolumeSpace
+from texallon.core.signal.run import evaluate
+
+MOST_ROUNDS = 96
+"""How often rays are followed anew because bricks were missing; then coarser ones stand in, and that is counted."""
+
+MOST_WANTED = 1 << 18
+"""Bricks taken down in one go."""
+
+COARSE_VARIANTS = 1
+"""Values that stand for what is finer than a cell: the corners of cells draw others, so that their mean is right."""
+
+
+@dataclass(frozen=True)
+class Container:
+    """What a volume fills.
+
+    Attributes
+    ----------
+    name : str
+        Of the object; of an atmosphere it is empty.
+    look : int
+        By position in the document.
+    kind : int
+        BOX, BALL or CLOSED.
+    matrix : Matrix
+        `(3, 4)` from its own space into the world.
+    low, high : Array
+        `(3,)` bounds there.
+    group : int
+        Light group of its own light.
+    structure : MeshRays, optional
+        Of a closed mesh.
+    """
+
+    name: str
+    look: int
+    kind: int
+    matrix: Matrix
+    low: Array
+    high: Array
+    group: int = 0
+    structure: MeshRays | None = None
+
+    @property
+    def open_air(self) -> bool:
+        """Whether it is an atmosphere."""
+        return not self.name
+
+
+@dataclass(frozen=True)
+class MediumSource:
+    """What fills a volume, as a function of the place.
+
+    Attributes
+    ----------
+    medium : MediumPlan
+        Of its look.
+    space : VolumeSpace
+        Where it stands.
+    pictures : Pictures
+        Finds the pictures that its recipes use.
+    """
+
+    medium: MediumPlan
+    space: VolumeSpace
+    pictures: Pictures = no_pictures
+
+    @cached_property
+    def layout(self) -> Layout:
+        """What is stored of it."""
+        return layout_of(self.medium)
+
+    def quantities(self, own: Array, footprint: float, variants: int = COARSE_VARIANTS) -> Array:
+        """What the medium is like.
+
+        Parameters
+        ----------
+        own : Array
+            `(3, n)` in the volume's own space.
+        footprint : float
+            Metres in the world that a sample stands for.
+        variants : int
+            Values that stand for what is finer.
+
+        Returns
+        -------
+        Array
+            `(QUANTITIES, n)`.
+        """
+        n = own.shape[1]
+        channels = {name: np.array(value, np.float32)[:, None] for name, value in self.medium.uniform.items()}
+        plan = self.medium.varying
+        if plan is not None:
+            data = self.space.point_data(plan.required_data, own, np.full((1, n), footprint, np.float32))
+            made = evaluate(plan, plan.points(n, data, self.pictures), variants=variants)
+            channels |= {name: held(name, value) for name, value in made.items()}
+        return quantities(channels, n)
+
+    @property
+    def rows(self) -> Evaluate:
+        """What is stored of it, as `BrickField` asks for it."""
+        stored = np.flatnonzero(self.layout.row_of >= 0)
+
+        def of_places(own: Array, footprint: float) -> Array:
+            made: Array = self.quantities(own, footprint)[stored]
+            return made
+
+        return of_places
+
+
+_ticks = iter(range(1, 1 << 31))
+_tick_lock = threading.Lock()
+
+
+def next_tick() -> int:
+    """Counts the uses of bricks."""
+    with _tick_lock:
+        return next(_ticks)
+
+
+@dataclass(frozen=True)
+class Volumes:
+    """The volumes of a shot at a time, with the bricks of each."""
+
+    containers: tuple[Container, ...]
+    fields: tuple[BrickField, ...]
+    given: str = ""
+
+    @property
+    def content_key(self) -> str:
+        """The same for volumes that are the same everywhere."""
+        return content_key(("volumes", self.given))
+
+    def __len__(self) -> int:
+        return len(self.containers)
+
+    @cached_property
+    def counts(self) -> dict[str, int]:
+        """How often a bound was exceeded (`violations`), and how many paths had to take coarser bricks than they wanted (`coarser`)."""
+        return {"violations": 0, "coarser": 0}
+
+    @cached_property
+    def _bodies(self) -> tuple[SceneRays | None, Integers, Integers, Integers]:
+        closed = [k for k, each in enumerate(self.containers) if each.kind == CLOSED]
+        none = np.zeros(1, np.int32)
+        if not closed:
+            return None, none, none, none
+        placed = []
+        for k in closed:
+            structure = self.containers[k].structure
+            assert structure is not None
+            placed.append(Placed(structure, self.containers[k].matrix, OPAQUE))
+        rays = SceneRays(placed)
+        return rays, rays.table.first, (rays.table.kind == COPY).astype(np.int32), np.array(closed, np.int32)
+
+    @cached_property
+    def _fixed(self) -> VolumeTables:
+        k = len(self.containers)
+        matrices = np.zeros((k, 4, 4), np.float64)
+        matrices[:, 3, 3] = 1
+        matrices[:, :3] = [each.matrix for each in self.containers]
+        levels = [field.grid.levels for field in self.fields]
+        dims, first = np.ones((k, MOST_LEVELS, 3), np.int32), np.zeros((k, MOST_LEVELS), np.int32)
+        for number, field in enumerate(self.fields):
+            dims[number, : levels[number]], first[number, : levels[number]] = field.grid.dims, field.grid.first
+        rays, body_first, copies, of_body = self._bodies
+        return VolumeTables(
+            np.array([each.kind for each in self.containers], np.int32),
+            np.linalg.inv(matrices)[:, :3].astype(np.float64),
+            np.stack([each.low for each in self.containers]).astype(np.float64),
+            np.stack([each.high for each in self.containers]).astype(np.float64),
+            np.array([each.open_air for each in self.containers], np.int32),
+            np.array([each.group for each in self.containers], np.int32),
+            0 if rays is None else rays.handle, body_first, copies, of_body,
+            np.stack([field.grid.low for field in self.fields]).astype(np.float64),
+            np.stack([field.grid.cell for field in self.fields]).astype(np.float64),
+            np.array([field.grid.cell_world for field in self.fields], np.float64),
+            np.array(levels, np.int32), dims, first,
+            np.array([max(field.layout.rows, 1) for field in self.fields], np.int32),
+            np.stack([field.layout.row_of for field in self.fields]).reshape(k, QUANTITIES),
+            np.stack([field.layout.constant for field in self.fields]).reshape(k, QUANTITIES),
+            np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0,
+        )  # fmt: skip
+
+    def follow(self, todo: Integers, run: Callable[[VolumeTables, Wanted], None]) -> None:
+        """Run a kernel until nothing is left to do, filling the bricks that it misses.
+
+        What it gives depends on no order: nothing is taken from a brick that stands in for another, unless there is no room for what a batch
+        needs, which is counted.
+
+        Parameters
+        ----------
+        todo : Integers
+            `(n,)` set to 0 by the kernel where it is done.
+        run : callable
+            Given tables, and where to note what is missing.
+        """
+        tick = next_tick()
+        for round_number in range(MOST_ROUNDS + 1):
+            noted = np.full(1 << NOTED_BITS, -1, np.int64)
+            wanted = Wanted(np.empty(MOST_WANTED, np.int64), np.zeros(1, np.int32), noted)
+            accept = round_number == MOST_ROUNDS
+            with ExitStack() as held_still:
+                for field in self.fields:
+                    held_still.enter_context(field.reading())
+                kept = [field.arrays for field in self.fields]
+                addresses = np.array([[each.ctypes.data for each in arrays] for arrays in kept], np.int64)
+                if accept:
+                    self.counts["coarser"] += int(todo.sum())
+                room = np.array([len(arrays[STAMPS]) for arrays in kept], np.int32)
+                run(self._fixed._replace(addresses=addresses, room=room, tick=tick, accept=int(accept)), wanted)
+            if not todo.any():
+                return
+            self.fill(wanted, tick)
+
+    def fill(self, wanted: Wanted, tick: int) -> None:
+        """Evaluate bricks that were missed.
+
+        Parameters
+        ----------
+        wanted : Wanted
+            As kernels noted them.
+        tick : int
+            When they were wanted.
+        """
+        check = checkpoint()
+        count = min(int(wanted.total[0]), len(wanted.code))
+        codes = np.unique(wanted.code[:count])
+        for code in np.unique(codes >> 32):
+            check()
+            numbers = (codes[codes >> 32 == code] & 0xFFFFFFFF).astype(np.int32)
+            self.fields[int(code) // MOST_LEVELS].fill(int(code) % MOST_LEVELS, numbers, tick)
