@@ -76,6 +76,7 @@ def tiny_shot() -> dict[str, object]:
         {"op": "multiply", "params": {"by": {"signal": "paint"}}},
     ]
     water = {"op": "constant", "params": {"value": 1.0}}
+    lit = {"recipe": {"steps": [water]}}
     return {
         "schema": 1,
         "name": "warm up",
@@ -89,10 +90,16 @@ def tiny_shot() -> dict[str, object]:
         "objects": [
             {"name": "floor", "geometry": {"file": "floor.ply"}, "look": "stone"},
             {"name": "water", "geometry": {"file": "floor.ply"}, "look": "water", "position": [0, 0.5, 0]},
+            {"name": "cloud", "geometry": {"shape": "torus"}, "look": "cloud", "position": [0, 0.6, 0]},
         ],
         "looks": [
             look("stone", {"base_weight": {"recipe": {"steps": run}}}, {"steps": run}),
             look("water", {"transmission_weight": {"recipe": {"steps": [water]}}}, None),
+            {
+                **look("cloud", {"volume_emission": {"recipe": {"steps": run}}, "point_emission": lit}, None),
+                "domain": "volume",
+                "points": {},
+            },
         ],
     }
 

@@ -6,6 +6,7 @@ import {
   carriable,
   duplicatedLook,
   newLook,
+  newVolume,
   removedLook,
   renamedLook,
   usesOfLook,
@@ -70,5 +71,22 @@ describe('looks', () => {
     const made = asNewLayers([layer('base'), layer('base')], ['base']) as { name: string; id?: string }[];
     expect(made.map((each) => each.name)).toEqual(['base 2', 'base 3']);
     expect(made.every((each) => each.id === undefined)).toBe(true);
+  });
+  it('knows what a volume fills, and follows it when it is renamed', () => {
+    const patch = newVolume(document).patch;
+    const made = applied(document, [
+      ...patch,
+      { op: 'add', path: '/objects/0/filled_with', value: 'volume' },
+      { op: 'add', path: '/atmosphere', value: { look: 'volume' } },
+    ]);
+    const index = made.looks.length - 1;
+    expect(made.looks[index]?.domain).toBe('volume');
+    expect(usesOfLook(made, 'volume').map((use) => [use.where, use.how])).toEqual([
+      ['basin', 'filled'],
+      ['the atmosphere', 'filled'],
+    ]);
+    const renamed = applied(made, renamedLook(made, index, 'mist'));
+    expect(renamed.objects[0]?.filled_with).toBe('mist');
+    expect(renamed.atmosphere?.look).toBe('mist');
   });
 });
