@@ -330,10 +330,7 @@
     gap: 6px;
   }
   .grid.volume {
-    grid-template-columns: minmax(84px, 1fr) 52px 76px minmax(110px, 1.2fr) minmax(80px, 0.9fr) minmax(
-        70px,
-        0.8fr
-      );
+    grid-template-columns: minmax(84px, 1fr) 52px 68px minmax(86px, 1.1fr) minmax(68px, 0.9fr) 66px;
   }
   .head {
     color: var(--quiet);

@@ -83,7 +83,11 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
             paths, hits, turned = _through_bodies(context, paths, hits, bounce, settings, emitters, buffers)
             scattered += turned
         if context.volumes is not None:
+            met = hits
             paths, hits, turned = _through_volumes(context, paths, hits, bounce, settings, emitters, buffers)
+            if bounce == 0 and turned:
+                _guide_through_volumes(context, known, met, turned[0].slot, albedo, first_normal)
+                unseen[turned[0].slot] = False
             scattered += turned
         add_emitter_hits(paths, hits.instance, hits.distance, scene.objects, emitters, groups, clamp, buffers)
         if context.backdrop is not None:
@@ -213,6 +217,23 @@ def _at_surfaces(
     if scene.has_media:
         update_media(surfaces, paths, onward.crossing, settings.priority)
     return paths._replace(origin=onward.origin, direction=onward.direction)
+
+
+def _guide_through_volumes(
+    context: RenderContext, known: PrimaryHits, met: Hits, slot: Integers, albedo: Array, first_normal: Array
+) -> None:
+    """What would be seen behind where camera rays were scattered guides the denoiser, so that its guides are free of noise."""
+    scene = context.scene
+    behind = slot[(met.instance[slot] >= 0) & (met.instance[slot] < scene.objects)]
+    if len(behind) == 0:
+        return
+    hits = met.take(behind)
+    surface = surface_at(scene, hits)
+    view = -np.ascontiguousarray(known.direction[:, behind])
+    footprint = (hits.distance * np.float32(context.view.pixel_angle))[None]
+    material = context.materials.rows(scene, hits, surface, {"view": view, "footprint": footprint}, False)
+    albedo[:, behind] = _shown_albedo(material)
+    first_normal[:, behind] = surface.normal
 
 
 def _show_backdrop(context: RenderContext, paths: Paths, hits: Hits, buffers: Array) -> None:

@@ -32,8 +32,9 @@ SHADOWS = 0x30000000
 
 MOST_COLLISIONS = 1 << 14
 
-SHADOW_SPREAD = 0.02
-"""Radians by which a shadow ray is taken to widen: far from the point that it shades, detail may be coarser."""
+SHADOW_WIDTH, SHADOW_SPREAD = 4.0, 0.04
+"""Times as wide as its path a shadow ray begins, and radians by which it is taken to widen, where bricks are chosen: shadows vary more slowly than what is
+seen, the more so the farther off what throws them."""
 
 FAINT = 1e-4
 """Of what is left less than this, a random part is followed."""
@@ -125,7 +126,7 @@ def attenuate_by_volumes(
                     continue
                 k = scratch.volume[s]
                 if scratch.exit[s] <= t:
-                    wide = through.width[i] + SHADOW_SPREAD * t
+                    wide = SHADOW_WIDTH * through.width[i] + SHADOW_SPREAD * t
                     if not enter_brick(tables, scratch, s, t, level_for(tables, k, wide, shift), wanted):
                         whole = False
                 until = min(until, scratch.exit[s], scratch.leave[s])
@@ -183,7 +184,7 @@ def attenuate_by_volumes(
                 if scratch.volume[s] != k or scratch.enter[s] > d or scratch.leave[s] < d:
                     continue
                 at = min(d, scratch.leave[s] - 1e-7 * d)
-                wide = through.width[i] + SHADOW_SPREAD * d
+                wide = SHADOW_WIDTH * through.width[i] + SHADOW_SPREAD * d
                 if not enter_brick(tables, scratch, s, at, level_for(tables, k, wide, shift), wanted):
                     whole = False
                 brick = scratch.brick[s]

@@ -56,6 +56,11 @@ CAREFUL, MOST_EVENTS = 3, 16
 """In the first rounds each scattering asks a light; later a path is followed through so many, of which one, drawn evenly, asks for all."""
 
 
+INDIRECT = 4.0
+"""Times as wide as the camera's own rays others are taken to be, where bricks are chosen: light that comes from all sides varies more slowly than what is
+seen."""
+
+
 class Tracked(NamedTuple):
     """What tracking n paths says: `todo (n,)` 1 for those that are to be followed, and 0 when they have been; `unfinished (n,)` 1 for those that go on
     in the next round; `violations (1,)`, how often a bound was exceeded."""
@@ -177,8 +182,20 @@ def traverse_volumes(
                     entry, last_entry = np.int64(around.points.first[pixel]), np.int64(around.points.first[pixel + 1])
                 while entry < last_entry and around.points.depth[entry] < since:
                     entry += 1
+            coarse = np.float64(1) if event == 0 and (flags & FROM_CAMERA) != 0 else INDIRECT
             one = TrackedRay(
-                pixel, sample, seed, TRACKING + (bounce << 14), width, spread, pdf, found, since, entry, last_entry, d
+                pixel,
+                sample,
+                seed,
+                TRACKING + (bounce << 14),
+                coarse * width,
+                coarse * spread,
+                pdf,
+                found,
+                since,
+                entry,
+                last_entry,
+                d,
             )
             t, s = track(tables, scratch, count, one, Carried(throughput, light, counters), emitters, sight, wanted)
             if s < 0 or counters[WHOLE] == 0:
