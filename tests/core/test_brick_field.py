@@ -3,6 +3,12 @@
 import numpy as np
 import pytest
 
+from tests.builders import MadeFiles, recipe, step
+from tests.volumes import ball, volume_look, volume_shot
+from texallon.core.derived import DerivedStore
+from texallon.core.ops.noise import Noise
+from texallon.core.render.film.film import Film
+from texallon.core.render.graph import FrameGraph
 from texallon.core.render.volume.brick_field import BrickField, Layout
 from texallon.core.render.volume.grid import make_grid
 from texallon.core.render.volume.quantities import DENSITY, EMPTY, MISSING, MOST_REST, QUANTITIES, SIDE
@@ -18,7 +24,7 @@ def layout() -> Layout:
     return Layout(row_of, constant)
 
 
-def waves(own: np.ndarray, footprint: float) -> np.ndarray:
+def waves(own: np.ndarray, footprint: float = 0.0, bricks: object = None) -> np.ndarray:
     return (1 + np.sin(5 * own[0]) * np.cos(3 * own[1] + own[2]))[None].astype(np.float32)
 
 
@@ -34,7 +40,7 @@ def test_what_is_stored_is_what_was_evaluated() -> None:
         at = made.table[made.grid.first[0] + number] - 1
         low, step = made.scales[at, 0]
         got = low + step * made.values[at, :, 0]
-        want = waves(made.grid.corners(0, np.array([number], np.int32)), 0.0)[0]
+        want = waves(made.grid.corners(0, np.array([number], np.int32)))[0]
         assert np.abs(got - want).max() <= step, "within one of 65 535 steps"
 
 
@@ -51,7 +57,7 @@ def test_bounds_are_the_largest_values() -> None:
 
 def test_where_nothing_is_no_room_is_taken() -> None:
     low, high = np.float32([-1, -1, -1]), np.float32([1, 1, 1])
-    made = BrickField(make_grid(low, high, HERE, 64), layout(), lambda own, _: np.zeros((1, own.shape[1]), np.float32))
+    made = BrickField(make_grid(low, high, HERE, 64), layout(), lambda own, *_: np.zeros((1, own.shape[1]), np.float32))
     made.fill(0, np.arange(20, dtype=np.int32))
     assert (made.table[made.grid.first[0] : made.grid.first[0] + 20] == EMPTY).all()
     assert made.nbytes == 0
@@ -87,3 +93,45 @@ def test_levels_halve_until_a_few_bricks_hold_all(size: tuple[float, float, floa
     assert grid.dims[-1].max() <= 2 or grid.levels == 14
     assert (grid.dims[0] * SIDE * grid.cell >= np.float32(size) * (1 - 1e-5)).all()
     assert np.prod(grid.dims[0].astype(np.int64)) <= 1 << 24
+
+
+def clouds(*colours: list[float]) -> tuple[FrameGraph, ...]:
+    """Graphs of one cloud in several colours, which share a store."""
+    store = DerivedStore()
+    made = []
+    for colour in colours:
+        stops = [{"at": 0.3, "value": [0, 0, 0]}, {"at": 0.8, "value": colour}]
+        noise = step("noise", size=0.3, octaves=4)
+        fill = volume_look(
+            density={"recipe": recipe(noise)}, volume_emission=1.0,
+            volume_emission_color={"recipe": recipe(noise, step("ramp", stops=stops))},
+        )  # fmt: skip
+        shot = volume_shot(fill, objects=[ball()], light=0.2, camera={"position": [0, 0, 2], "target": [0, 0, 0]})
+        made.append(FrameGraph(shot, MadeFiles(), store))
+    return tuple(made)
+
+
+def rendered(graph: FrameGraph) -> np.ndarray:
+    context = graph.context(24, 16)
+    film = Film(24, 16, len(context.lights.names))
+    film.add_sample(context)
+    return film.picture()
+
+
+def test_another_ramp_evaluates_no_noise_again_and_gives_the_same_picture(monkeypatch: pytest.MonkeyPatch) -> None:
+    counted = [0]
+    pattern = Noise.pattern
+
+    def counting(self: Noise, points: object, out: np.ndarray) -> None:
+        counted[0] += out.shape[1]
+        pattern(self, points, out)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(Noise, "pattern", counting)
+    red, blue = clouds([1, 0.2, 0.1], [0.1, 0.2, 1])
+    rendered(red)
+    assert counted[0] > 100_000
+    counted[0] = 0
+    recoloured = rendered(blue)
+    assert counted[0] == 0
+    (alone,) = clouds([0.1, 0.2, 1])
+    assert (recoloured == rendered(alone)).all()

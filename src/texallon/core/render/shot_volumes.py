@@ -24,6 +24,7 @@ from texallon.core.render.volume.bright_points import ListedPoints, PointSource,
 from texallon.core.render.volume.field_of_source import brick_field, medium_plan, shining_volume
 from texallon.core.render.volume.medium_values import OF_MEDIUM, OF_POINTS, MediumPlan
 from texallon.core.render.volume.points_in_view import PointsInView, points_in_view
+from texallon.core.render.volume.source_values import source_values
 from texallon.core.render.volume.tables import BALL, BOX, CLOSED
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.render.volume.volumes import Container, MediumSource, Volumes
@@ -129,7 +130,11 @@ class ShotVolumes:
         made = self.store.value(medium)
         about = self._about(made.varying)
         key = content_key((medium, container.matrix, about))
-        return Given(MediumSource(made, space, self.data.pyramid), key)
+        values = self.store.value(source_values.of(self._place_key(container)))
+        return Given(MediumSource(made, space, self.data.pyramid, values), key)
+
+    def _place_key(self, container: Container) -> str:
+        return content_key((container.kind, container.low, container.high, container.matrix))
 
     def _place(self, container: Container) -> Given[Container]:
         key = content_key((container.kind, container.low, container.high, container.matrix, container.group))
@@ -197,6 +202,8 @@ class ShotVolumes:
         """Count what bricks take by now against the budget of what is kept."""
         for each in self.field_values:
             self.store.refresh(each)
+        for container in self.containers:
+            self.store.refresh(source_values.of(self._place_key(container)))
 
 
 def volume_of(shot: ResolvedShot, item: Object) -> str | None:

@@ -105,14 +105,14 @@ def track(
     sight: Sight,
     wanted: Wanted,
 ) -> tuple[Float, Int]:
-    """Follow a ray through its stretches.
+    """Follow a ray through its segments.
 
     Parameters
     ----------
     tables : VolumeTables
         All volumes.
     scratch : Scratch
-        Its stretches.
+        Its segments.
     count : int
         How many there are.
     ray : TrackedRay
@@ -129,7 +129,7 @@ def track(
     Returns
     -------
     tuple
-        Metres to where it is scattered, and the number of the stretch that scatters it; −1 where it passes.
+        Metres to where it is scattered, and the number of the segment that scatters it; −1 where it passes.
     """
     asked, points = sight.asked, sight.points
     entry = ray.entry
@@ -294,9 +294,9 @@ def light_weight(
     tables : VolumeTables
         All volumes.
     scratch : Scratch
-        The ray's stretches.
+        The ray's segments.
     s : int
-        Number of the stretch.
+        Number of the segment.
     t : float
         Metres along the ray.
     ray : TrackedRay
@@ -319,16 +319,16 @@ def light_weight(
 
 @inlined
 def light_cell_at(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, emitters: Emitters) -> Int:
-    """The cell of a shining volume that a point of a stretch lies in; −1 where it is dark.
+    """The cell of a shining volume that a point of a segment lies in; −1 where it is dark.
 
     Parameters
     ----------
     tables : VolumeTables
         All volumes.
     scratch : Scratch
-        The ray's stretches.
+        The ray's segments.
     s : int
-        Number of the stretch.
+        Number of the segment.
     t : float
         Metres along the ray.
     emitters : Emitters

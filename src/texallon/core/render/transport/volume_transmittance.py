@@ -24,7 +24,7 @@ from texallon.core.render.volume.quantities import (
     MOST_RESIDUAL,
     SCATTERING,
 )
-from texallon.core.render.volume.stretches import MOST_STRETCHES, find_stretches
+from texallon.core.render.volume.segments import MOST_SEGMENTS, find_segments
 from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
 
 SHADOWS = 0x30000000
@@ -83,7 +83,7 @@ def attenuate_by_volumes(
     store = np.empty(48, np.float32)
     start = ((-store.ctypes.data) % 64) // 4
     ray = store[start : start + 24]
-    m = MOST_STRETCHES
+    m = MOST_SEGMENTS
     scratch = Scratch(
         np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
         np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
@@ -101,7 +101,7 @@ def attenuate_by_volumes(
             np.float64(shadow.direction[1, i]),
             np.float64(shadow.direction[2, i]),
         )
-        count = find_stretches(tables, scratch, ray, False, Line(ox, oy, oz, dx, dy, dz), reach)
+        count = find_segments(tables, scratch, ray, False, Line(ox, oy, oz, dx, dy, dz), reach)
         pixel = through.pixel[i]
         whole = True
         tr = tg = tb = 1.0

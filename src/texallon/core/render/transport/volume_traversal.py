@@ -43,7 +43,7 @@ from texallon.core.render.transport.volume_tracking import (
 from texallon.core.render.volume.lookup import place_in_brick, value_at
 from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.render.volume.quantities import FORWARD, SECOND_FORWARD, SECOND_SHARE
-from texallon.core.render.volume.stretches import MOST_STRETCHES, find_stretches
+from texallon.core.render.volume.segments import MOST_SEGMENTS, find_segments
 from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
 from texallon.core.shade.base import NON_SPECULAR
 from texallon.core.shade.media.nesting import innermost
@@ -128,7 +128,7 @@ def traverse_volumes(
     ray = store[start : start + 24]
     met = store[start + 32 : start + 56]
     met_bits = met.view(np.uint32)
-    m = MOST_STRETCHES
+    m = MOST_SEGMENTS
     scratch = Scratch(
         np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
         np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
@@ -170,7 +170,7 @@ def traverse_volumes(
         event, anything = 0, False
         far = 0.0
         while True:
-            count = find_stretches(tables, scratch, ray, inside, Line(x, y, z, dx, dy, dz), d)
+            count = find_segments(tables, scratch, ray, inside, Line(x, y, z, dx, dy, dz), d)
             if count == 0 and not (event == 0 and around.points.first.shape[0] > 1):
                 break
             anything = True

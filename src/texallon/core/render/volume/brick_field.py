@@ -31,6 +31,7 @@ from texallon.core.render.volume.quantities import (
     SHARP,
     VALUES,
 )
+from texallon.core.render.volume.source_values import Bricks
 
 BUDGET = 400_000_000
 """Bytes of one volume's bricks."""
@@ -44,8 +45,8 @@ AT_ONCE = 256
 MARGIN = np.float32(1 + 1e-5)
 """Keeps a bound above what rounding makes of the values that it bounds."""
 
-Evaluate = Callable[[Array, float], Array]
-"""The rows that vary, `(rows, n)`, at places `(3, n)` of the body's own space, for samples of some metres in the world."""
+Evaluate = Callable[[Array, float, Bricks], Array]
+"""The rows that vary, `(rows, n)`, at places `(3, n)` of the body's own space, the corners of bricks, for samples of some metres in the world."""
 
 
 @dataclass(frozen=True)
@@ -206,7 +207,7 @@ class BrickField:
         grid, layout = self.grid, self.layout
         m = len(numbers)
         if layout.rows:
-            made = self._evaluate(grid.corners(level, numbers), grid.cell_world * 2**level)
+            made = self._evaluate(grid.corners(level, numbers), grid.cell_world * 2**level, Bricks(level, numbers))
             each = made.reshape(layout.rows, m, VALUES).transpose(1, 2, 0)
         else:
             each = np.zeros((m, VALUES, 1), np.float32)

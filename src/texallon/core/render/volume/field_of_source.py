@@ -11,7 +11,8 @@ from texallon.core.render.volume.brick_field import BrickField
 from texallon.core.render.volume.bright_points import ListedPoints
 from texallon.core.render.volume.grid import FINEST, make_grid
 from texallon.core.render.volume.medium_values import MediumPlan, split_medium
-from texallon.core.render.volume.quantities import EMISSION
+from texallon.core.render.volume.quantities import EMISSION, VALUES
+from texallon.core.render.volume.source_values import Bricks
 from texallon.core.render.volume.tables import BALL
 from texallon.core.render.volume.volumes import Container, MediumSource
 from texallon.core.signal.plan import Plan
@@ -21,6 +22,9 @@ Doubles = npt.NDArray[np.float64]
 
 LOOKED_AT = 24
 """Cells along a volume's longest side in which its light is looked at."""
+
+LATTICE = -1
+"""In place of a level of bricks."""
 
 WITHIN = 2
 """Places along each side of such a cell."""
@@ -104,7 +108,9 @@ def _looked_at(source: MediumSource, container: Container, count: Counts, cell: 
     z, y, x = np.meshgrid(axes[2], axes[1], axes[0], indexing="ij")
     places = np.stack([x.ravel(), y.ravel(), z.ravel()]) * cell[:, None] + container.low[:, None]
     footprint = float((cell * scale).max()) / WITHIN
-    made = source.quantities(np.ascontiguousarray(places, np.float32), footprint)
+    # Kept as if they were the corners of bricks of a level of their own, so that another ramp evaluates no noise here either.
+    pages = np.arange(-(-places.shape[1] // VALUES), dtype=np.int32)
+    made = source.quantities(np.ascontiguousarray(places, np.float32), footprint, Bricks(LATTICE, pages))
     light = made[EMISSION : EMISSION + 3].max(axis=0)
     if container.kind == BALL:
         half = size / 2

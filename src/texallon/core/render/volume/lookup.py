@@ -76,7 +76,7 @@ def note_wanted(wanted: Wanted, k: Int, level: Int, number: Int) -> None:
 
 @inlined
 def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level: Int, wanted: Wanted) -> bool:
-    """Find the brick that a stretch's ray is in just after `t`; whether it was there at the level.
+    """Find the brick that a segment's ray is in just after `t`; whether it was there at the level.
 
     Where it was not, a coarser one stands in for it.
 
@@ -87,7 +87,7 @@ def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level:
     scratch : Scratch
         Its brick, level, corner and exit are set.
     s : int
-        Number of the stretch.
+        Number of the segment.
     t : float
         Metres along the ray.
     level : int
@@ -204,7 +204,7 @@ def value_at(
 
 @inlined
 def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> tuple[Int, Float, Float, Float]:
-    """Where a point of a stretch lies in its brick: the number of its cell's first corner, and where between the corners.
+    """Where a point of a segment lies in its brick: the number of its cell's first corner, and where between the corners.
 
     Parameters
     ----------
@@ -213,7 +213,7 @@ def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> 
     scratch : Scratch
         Of the ray.
     s : int
-        Number of the stretch.
+        Number of the segment.
     t : float
         Metres along the ray.
     """

@@ -100,7 +100,7 @@ class Line(NamedTuple):
 
 
 class Scratch(NamedTuple):
-    """Room for the stretches of one ray: `volume (m,)`, from `enter` to `leave (m,)` metres; the ray in the finest cells of its grid,
+    """Room for the segments of one ray: `volume (m,)`, from `enter` to `leave (m,)` metres; the ray in the finest cells of its grid,
     `origin` and `way (3, m)`; and of the brick it is in the number (−1 where nothing is), the level, its corner `(3, m)` in cells of that, and where the ray leaves it."""
 
     volume: Integers

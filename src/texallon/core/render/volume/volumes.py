@@ -15,6 +15,7 @@ from texallon.core.ops.points import Matrix, Pictures, no_pictures
 from texallon.core.render.volume.brick_field import BrickField, Evaluate, Layout
 from texallon.core.render.volume.medium_values import MediumPlan, held, layout_of, quantities
 from texallon.core.render.volume.quantities import MOST_LEVELS, QUANTITIES
+from texallon.core.render.volume.source_values import Bricks, SourceValues, ValuesOfBricks
 from texallon.core.render.volume.tables import ADDRESSES, CLOSED, NOTED_BITS, STAMPS, VolumeTables, Wanted
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.signal.run import evaluate
@@ -78,18 +79,21 @@ class MediumSource:
         Where it stands.
     pictures : Pictures
         Finds the pictures that its recipes use.
+    values : SourceValues, optional
+        Where values of noises are kept for looks to come.
     """
 
     medium: MediumPlan
     space: VolumeSpace
     pictures: Pictures = no_pictures
+    values: SourceValues | None = None
 
     @cached_property
     def layout(self) -> Layout:
         """What is stored of it."""
         return layout_of(self.medium)
 
-    def quantities(self, own: Array, footprint: float, variants: int = COARSE_VARIANTS) -> Array:
+    def quantities(self, own: Array, footprint: float, bricks: Bricks | None = None) -> Array:
         """What the medium is like.
 
         Parameters
@@ -98,8 +102,8 @@ class MediumSource:
             `(3, n)` in the volume's own space.
         footprint : float
             Metres in the world that a sample stands for.
-        variants : int
-            Values that stand for what is finer.
+        bricks : Bricks, optional
+            Whose corners these are.
 
         Returns
         -------
@@ -111,7 +115,8 @@ class MediumSource:
         plan = self.medium.varying
         if plan is not None:
             data = self.space.point_data(plan.required_data, own, np.full((1, n), footprint, np.float32))
-            made = evaluate(plan, plan.points(n, data, self.pictures), variants=variants)
+            kept = None if bricks is None or self.values is None else ValuesOfBricks(self.values, bricks, plan)
+            made = evaluate(plan, plan.points(n, data, self.pictures), cache=kept, variants=COARSE_VARIANTS)
             channels |= {name: held(name, value) for name, value in made.items()}
         return quantities(channels, n)
 
@@ -120,8 +125,8 @@ class MediumSource:
         """What is stored of it, as `BrickField` asks for it."""
         stored = np.flatnonzero(self.layout.row_of >= 0)
 
-        def of_places(own: Array, footprint: float) -> Array:
-            made: Array = self.quantities(own, footprint)[stored]
+        def of_places(own: Array, footprint: float, bricks: Bricks) -> Array:
+            made: Array = self.quantities(own, footprint, bricks)[stored]
             return made
 
         return of_places

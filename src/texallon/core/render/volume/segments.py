@@ -9,8 +9,8 @@ from texallon.core.geometry.rays import aim
 from texallon.core.kernel import Array, Float, Int, inlined
 from texallon.core.render.volume.tables import BALL, BOX, CLOSED, Line, Scratch, VolumeTables
 
-MOST_STRETCHES = 32
-"""Stretches of one ray; what lies beyond is left out."""
+MOST_SEGMENTS = 32
+"""Segments of one ray; what lies beyond is left out."""
 
 MOST_CROSSINGS = 256
 """Walls of closed bodies that a ray is followed through."""
@@ -58,10 +58,10 @@ def local_line(tables: VolumeTables, k: Int, line: Line) -> Line:
 
 
 @inlined
-def add_stretch(
+def add_segment(
     tables: VolumeTables, scratch: Scratch, count: Int, k: Int, enter: Float, leave: Float, own: Line
 ) -> Int:
-    """Take a stretch down; gives how many there are then.
+    """Take a segment down; gives how many there are then.
 
     Parameters
     ----------
@@ -70,7 +70,7 @@ def add_stretch(
     scratch : Scratch
         Filled at `count`.
     count : int
-        Of the stretches so far.
+        Of the segments so far.
     k : int
         Number of the volume.
     enter, leave : float
@@ -78,7 +78,7 @@ def add_stretch(
     own : Line
         The ray in the volume's own space.
     """
-    if not leave > enter or count >= MOST_STRETCHES:
+    if not leave > enter or count >= MOST_SEGMENTS:
         return count
     scratch.volume[count] = k
     scratch.enter[count], scratch.leave[count] = enter, leave
@@ -95,10 +95,8 @@ def add_stretch(
 
 
 @inlined
-def find_stretches(
-    tables: VolumeTables, scratch: Scratch, ray: Array, inside_body: bool, line: Line, far: Float
-) -> Int:
-    """Where a ray runs through volumes, up to `far`; gives how many stretches there are.
+def find_segments(tables: VolumeTables, scratch: Scratch, ray: Array, inside_body: bool, line: Line, far: Float) -> Int:
+    """Where a ray runs through volumes, up to `far`; gives how many segments there are.
 
     Parameters
     ----------
@@ -154,7 +152,7 @@ def find_stretches(
                 continue
             half = sqrt(left / bb)
             enter, leave = max(enter, middle - half), min(leave, middle + half)
-        count = add_stretch(tables, scratch, count, k, enter, leave, own)
+        count = add_segment(tables, scratch, count, k, enter, leave, own)
     if closed:
         count = _through_closed(tables, scratch, count, ray, line, far)
     return count
@@ -162,7 +160,7 @@ def find_stretches(
 
 @inlined
 def _through_closed(tables: VolumeTables, scratch: Scratch, count: Int, ray: Array, line: Line, far: Float) -> Int:
-    """Stretches within closed meshes: all walls along the ray are looked for, to infinity. What leaves a body more often than it enters it began inside."""
+    """Segments within closed meshes: all walls along the ray are looked for, to infinity. What leaves a body more often than it enters it began inside."""
     bits = ray.view(np.uint32)
     at = ray.ctypes.data
     begun = count
@@ -183,7 +181,7 @@ def _through_closed(tables: VolumeTables, scratch: Scratch, count: Int, ray: Arr
         own = local_line(tables, k, line)
         leaves = own.dx * ray[12] + own.dy * ray[13] + own.dz * ray[14] > 0.0
         near = np.float32(t + max(1e-6 * t, 1e-7))
-        # The last stretch of this body that is still open is closed; one that leaves without having entered began at the origin.
+        # The last segment of this body that is still open is closed; one that leaves without having entered began at the origin.
         last = -1
         for s in range(begun, count):
             if scratch.volume[s] == k and scratch.leave[s] == inf:
@@ -196,9 +194,9 @@ def _through_closed(tables: VolumeTables, scratch: Scratch, count: Int, ray: Arr
             for s in range(begun, count):
                 known = known or scratch.volume[s] == k
             if not known:
-                count = add_stretch(tables, scratch, count, k, 0.0, min(t, far), own)
+                count = add_segment(tables, scratch, count, k, 0.0, min(t, far), own)
         elif last < 0:
-            count = add_stretch(tables, scratch, count, k, t, inf, own)
+            count = add_segment(tables, scratch, count, k, t, inf, own)
     kept = begun
     for s in range(begun, count):
         # What never ends belongs to an open body, and lies outside of it.

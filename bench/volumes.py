@@ -1,0 +1,116 @@
+"""Volumes: flying, recolouring and refining in the pollen cloud, what its bricks take, and what mist costs a shot.
+
+    python -m bench.volumes
+
+Prints seconds on all processors, by the context and film that the page and the shell use.
+"""
+
+import os
+import tempfile
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from texallon.cli import load_shot
+from texallon.core.derived import DerivedStore
+from texallon.core.document.resolved import resolve
+from texallon.core.document.shot import Shot
+from texallon.core.render.film.film import Film
+from texallon.core.render.graph import FrameGraph
+from texallon.core.signal.run import evaluate
+from texallon.demo.write import write_demo
+from texallon.formats.shot_files import ShotFiles
+
+POOL = ThreadPoolExecutor(os.cpu_count() or 1)
+
+
+def picture(
+    shot: Shot, files: ShotFiles, store: DerivedStore, size: tuple[int, int], samples: int = 1
+) -> tuple[float, Any]:
+    """Seconds for a picture, and its context."""
+    begun = time.perf_counter()
+    context = FrameGraph(resolve(shot), files, store, POOL).context(*size, final=False)
+    film = Film(*size, len(context.lights.names))
+    for _ in range(samples):
+        film.add_sample(context, POOL)
+    return time.perf_counter() - begun, context
+
+
+def recoloured(shot: Shot, step: int) -> Shot:
+    """The cloud with another gain on its glow."""
+    document = shot.model_dump(mode="json", by_alias=True)
+    glow = next(look for look in document["looks"] if look["name"] == "pollen")["layers"][1]["channels"][
+        "volume_emission"
+    ]
+    glow["recipe"]["steps"][1]["params"]["by"] *= 1 + 0.1 * step
+    return Shot.model_validate(document)
+
+
+def flight(shot: Shot, files: ShotFiles, size: tuple[int, int]) -> None:
+    store = DerivedStore()
+    cold, context = picture(shot, files, store, size)
+    field = context.volumes.fields[0]
+    print(f"{size[0]}×{size[1]}: cold {cold:.2f} s, {field.filled} bricks, {field.nbytes / 1e6:.0f} MB")
+    moving = []
+    for number in range(1, 11):
+        view = shot.model_copy(update={"camera": shot.views[number].camera})
+        moving.append(picture(view, files, store, size)[0])
+    last = shot.model_copy(update={"camera": shot.views[10].camera})
+    still = [picture(last, files, store, size)[0] for _ in range(4)]
+    ramps = [picture(recoloured(last, step), files, store, size)[0] for step in range(1, 6)]
+    print(
+        f"    flying {1 / np.median(moving):.1f} pictures/s, at rest {1 / np.median(still):.1f} samples/s, another gain {1 / np.median(ramps):.1f} pictures/s"
+    )
+
+
+def evaluations(shot: Shot, files: ShotFiles) -> None:
+    graph = FrameGraph(resolve(shot), files)
+    filled = graph.filled
+    source, field = filled.source_value(filled.containers[0]).value, filled.field_values[0]
+    bricks = graph.store.value(field)
+    own = bricks.grid.corners(3, np.arange(2000, 2064, dtype=np.int32))
+    begun = time.perf_counter()
+    bricks._evaluate(own, bricks.grid.cell_world * 8, type("B", (), {"level": 99, "numbers": np.arange(64)})())  # type: ignore[arg-type]
+    whole = time.perf_counter() - begun
+    plan = source.medium.varying
+    assert plan is not None
+    data = source.space.point_data(
+        plan.required_data, own, np.full((1, own.shape[1]), bricks.grid.cell_world * 8, np.float32)
+    )
+    begun = time.perf_counter()
+    evaluate(plan, plan.points(own.shape[1], data), variants=1)
+    bare = time.perf_counter() - begun
+    print(
+        f"one thread: {own.shape[1] / whole / 1e6:.2f} M points/s into bricks, {100 * bare / whole:.0f} % of it the bare recipe"
+    )
+
+
+def mist(name: str, folder: Path, files: ShotFiles) -> None:
+    shot = load_shot(folder / f"{name}.json")
+    clear = shot.model_copy(update={"atmosphere": None})
+    times = []
+    for each in (shot, clear):
+        store = DerivedStore()
+        picture(each, files, store, (480, 270), 2)
+        times.append(picture(each, files, store, (480, 270), 4)[0] / 4)
+    print(f"{name}: a sample with mist {times[0]:.2f} s, without {times[1]:.2f} s: {times[0] / times[1]:.1f} ×")
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        write_demo(folder)
+        files = ShotFiles(root=folder)
+        shot = load_shot(folder / "GH190.json")
+        for size in ((160, 90), (320, 180), (640, 360)):
+            flight(shot, files, size)
+        evaluations(shot, files)
+        for each in ("GH200", "GH210", "GH230"):
+            mist(each, folder, files)
+
+
+if __name__ == "__main__":
+    main()

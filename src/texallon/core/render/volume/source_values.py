@@ -1,0 +1,149 @@
+"""Values of noises and patterns at the corners of bricks, kept apart from what looks make of them: another ramp or gain evaluates none of them again.
+
+They belong to a place, not to a look: bricks of an edited look find what the look before it has evaluated.
+"""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from texallon.core.derived import derived
+from texallon.core.kernel import Array, Integers
+from texallon.core.ops.filtered import Filtered
+from texallon.core.render.volume.quantities import VALUES
+from texallon.core.signal.plan import Plan
+
+BUDGET = 300_000_000
+"""Bytes for the values of one volume."""
+
+
+class Bricks(NamedTuple):
+    """Which bricks values belong to: `level`, and `numbers (m,)` within it."""
+
+    level: int
+    numbers: Integers
+
+
+class SourceValues:
+    """Values by node, level and brick; what was not used for longest goes first.
+
+    Parameters
+    ----------
+    budget : int
+        Bytes.
+    """
+
+    def __init__(self, budget: int = BUDGET) -> None:
+        self.budget = budget
+        self._pages: OrderedDict[tuple[str, int, int], Array] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    @property
+    def nbytes(self) -> int:
+        """What is kept."""
+        return self._bytes
+
+    def find(self, node: str, bricks: Bricks) -> Array | None:
+        """A node's values at the corners of bricks, if all are kept.
+
+        Parameters
+        ----------
+        node : str
+            Its key.
+        bricks : Bricks
+            m.
+
+        Returns
+        -------
+        Array or None
+            `(width, m · 729)`.
+        """
+        with self._lock:
+            pages = []
+            for number in bricks.numbers.tolist():
+                page = self._pages.get((node, bricks.level, number))
+                if page is None:
+                    return None
+                pages.append(page)
+                self._pages.move_to_end((node, bricks.level, number))
+        return np.concatenate(pages, axis=1)
+
+    def keep(self, node: str, bricks: Bricks, values: Array) -> None:
+        """Keep a node's values.
+
+        Parameters
+        ----------
+        node : str
+            Its key.
+        bricks : Bricks
+            m.
+        values : Array
+            `(width, m · 729)`.
+        """
+        with self._lock:
+            for at, number in enumerate(bricks.numbers.tolist()):
+                key = (node, bricks.level, number)
+                if key not in self._pages:
+                    page = values[:, at * VALUES : (at + 1) * VALUES].copy()
+                    self._pages[key] = page
+                    self._bytes += page.nbytes
+            while self._bytes > self.budget and self._pages:
+                _, gone = self._pages.popitem(last=False)
+                self._bytes -= gone.nbytes
+
+
+@derived("values of sources in bricks")
+def source_values(place: str) -> SourceValues:
+    """Room for the values at the corners of one volume's bricks.
+
+    Parameters
+    ----------
+    place : str
+        Tells where its bricks lie.
+    """
+    return SourceValues()
+
+
+class ValuesOfBricks:
+    """What `evaluate` finds and keeps of the values at some bricks' corners: those of sources alone, which are dear.
+
+    Parameters
+    ----------
+    values : SourceValues
+        All that is kept.
+    bricks : Bricks
+        Whose corners are the points.
+    plan : Plan
+        What is evaluated.
+    """
+
+    def __init__(self, values: SourceValues, bricks: Bricks, plan: Plan) -> None:
+        self._values, self._bricks = values, bricks
+        self._sources: Mapping[str, bool] = {node.key: isinstance(node.op, Filtered) for node in plan.nodes}
+
+    def get(self, key: str) -> Array | None:
+        """A source's values `(width, n)`, if they are kept.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        """
+        return self._values.find(key, self._bricks) if self._sources.get(key, False) else None
+
+    def put(self, key: str, value: Array) -> None:
+        """Keep a source's values.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        value : Array
+            `(width, n)`.
+        """
+        if self._sources.get(key, False):
+            self._values.keep(key, self._bricks, value)
