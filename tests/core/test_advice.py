@@ -117,6 +117,10 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         filled(layer("a", volume_emission_color=value([1.0, 0.4, 0.1]), absorption_color=value([0.5, 0.2, 0.05]))),
     ],
     "lost spots": [filled(layer("a", volume_emission=spots(0.02)))],
+    "no surface": [
+        filled(layer("a", density={"recipe": recipe(step("curvature", radius=0.05), step("multiply", by=3.0))})),
+        filled(layer("a", recipe(step("slope")), density=value(1.0))),
+    ],
     "hardly varies": [
         masked(NOISE, step("multiply", by=0.001)),
         masked(step("height"), step("multiply", by=0.004), step("add", by=0.97)),
@@ -241,6 +245,9 @@ SILENT: dict[str, dict[str, Any]] = {
     "faint volume": filled(layer("a", density=value(2.0))),
     "same hue": filled(layer("a", scattering_color=value([0.2, 0.5, 0.9]), absorption_color=value([0.6, 0.3, 0.1]))),
     "lost spots": filled(layer("a", volume_emission=spots(1.0, 0.6))),
+    "no surface": filled(
+        layer("a", recipe(step("height"), step("remap", from_start=0.4, from_end=1.6)), density=value(2.0))
+    ),
     "hardly varies": masked(NOISE, RANGE),
     "range misses": masked(step("height"), step("remap", from_start=-0.2, from_end=0.4)),
     "inverted": masked(step("slope"), name="dust"),
@@ -322,7 +329,9 @@ def test_a_fix_mends_what_was_noticed_and_breaks_nothing(rule: str, number: int)
     (one,) = advice(data, rule)
     if one.fix is None:
         without = ("hardly varies", "not finite", "implausible albedo", "touches nothing")
-        assert rule in (*without, "open body", "faint volume", "lost spots"), "these have no fix that is safe"
+        assert rule in (*without, "open body", "faint volume", "lost spots", "no surface"), (
+            "these have no fix that is safe"
+        )
         return
     mended = apply_patch(data, [dict(operation) for operation in one.fix.patch])
     assert advice(mended, rule) == []

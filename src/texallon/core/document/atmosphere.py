@@ -15,6 +15,6 @@ class Atmosphere(Model):
     floor: Finite = Field(-2.0, description="Metres: it fills what lies higher.")
     centre: tuple[Finite, Finite] = Field((0.0, 0.0), description="x and z of its middle, metres.")
     reach: Annotated[Finite, Field(ge=0.01, le=100_000)] = Field(
-        60.0, description="Metres that it reaches to all sides."
+        60.0, description="Metres that it reaches to all sides; nothing finer than a thousandth of this is kept of it."
     )
     on: bool = True

@@ -22,6 +22,7 @@ from texallon.core.render.shot_plans import ShotPlans
 from texallon.core.render.volume.brick_field import BrickField
 from texallon.core.render.volume.bright_points import ListedPoints, PointSource, bright_points
 from texallon.core.render.volume.field_of_source import brick_field, medium_plan, shining_volume
+from texallon.core.render.volume.grid import FINEST
 from texallon.core.render.volume.medium_values import OF_MEDIUM, OF_POINTS, MediumPlan
 from texallon.core.render.volume.points_in_view import PointsInView, points_in_view
 from texallon.core.render.volume.source_values import source_values
@@ -143,7 +144,10 @@ class ShotVolumes:
     @cached_property
     def field_values(self) -> tuple[Derived[BrickField], ...]:
         """The bricks of each, not yet made."""
-        return tuple(brick_field.of(self.source_value(each), self._place(each)) for each in self.containers)
+        # The table of bricks takes room whether bricks are used or not: of many volumes each is stored less finely.
+        many = len(self.containers)
+        finest = FINEST if many <= 4 else FINEST // 2 if many <= 32 else FINEST // 4
+        return tuple(brick_field.of(self.source_value(each), self._place(each), finest) for each in self.containers)
 
     @cached_property
     def volumes(self) -> Volumes | None:

@@ -9,7 +9,7 @@ from texallon.core.ops.points import transform_points
 from texallon.core.render.light.volume_lights import ShiningVolume
 from texallon.core.render.volume.brick_field import BrickField
 from texallon.core.render.volume.bright_points import ListedPoints
-from texallon.core.render.volume.grid import FINEST, make_grid
+from texallon.core.render.volume.grid import make_grid
 from texallon.core.render.volume.medium_values import MediumPlan, split_medium
 from texallon.core.render.volume.quantities import EMISSION, VALUES
 from texallon.core.render.volume.source_values import Bricks
@@ -43,7 +43,7 @@ def medium_plan(plan: Plan | None) -> MediumPlan:
 
 
 @derived("bricks")
-def brick_field(source: MediumSource, container: Container) -> BrickField:
+def brick_field(source: MediumSource, container: Container, finest: int) -> BrickField:
     """A volume's bricks, of which only the coarsest are filled.
 
     Parameters
@@ -52,9 +52,11 @@ def brick_field(source: MediumSource, container: Container) -> BrickField:
         What fills it.
     container : Container
         Where.
+    finest : int
+        Cells along its longest side.
     """
-    finest = FINEST if source.layout.rows else 1
-    return BrickField(make_grid(container.low, container.high, container.matrix, finest), source.layout, source.rows)
+    cells = finest if source.layout.rows else 1
+    return BrickField(make_grid(container.low, container.high, container.matrix, cells), source.layout, source.rows)
 
 
 @derived("light of a volume")
