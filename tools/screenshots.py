@@ -158,7 +158,7 @@ def main() -> None:
         page.keyboard.press("e")
         go_to(page, "GH190")
         page.get_by_label("look", exact=True).select_option("pollen")
-        settled(page, 4)
+        settled(page, 1)
         keep("volume")
         browser.close()
 

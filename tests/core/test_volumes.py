@@ -8,6 +8,9 @@ from scipy import integrate
 
 from tests.builders import layer, look, recipe, step, value
 from tests.volumes import NO_SCATTER, ball, box, seen, violations, volume_look, volume_shot
+from texallon.core.kernel import kernel
+from texallon.core.random_numbers import uniform4
+from texallon.core.shade.media.two_lobes import sample_two_lobes
 
 ABSORBS: dict[str, Any] = {**NO_SCATTER, "absorption_color": [1, 0.5, 0]}
 COLOURS = np.array([1, 0.5, 0])
@@ -325,3 +328,50 @@ def test_what_is_of_the_wrong_domain_is_said_with_its_place(change: tuple[dict[s
     with pytest.raises(DocumentError) as error:
         read_shot(document(**members))
     assert place in [each.pointer for each in error.value.problems]
+
+
+@pytest.mark.parametrize("depth", [6.0, 9.0])
+def test_a_thick_slab_lets_through_what_the_diffusion_limit_says(depth: float) -> None:
+    # Isotropic, conservative scattering in even light from above, seen straight on from below; by reciprocity that is what a beam leaves of
+    # itself: 4/3 K(1) / (τ + 2 q), K(1) = √3/4 H(1), Hopf's q = 0.7104 and H(1) = 2.9078 (S. Chandrasekhar, Radiative Transfer, 1960; H. C. van
+    # de Hulst, Multiple Light Scattering, 1980; numbers from memory).
+    want = 4 / 3 * np.sqrt(3) / 4 * 2.9078 / (depth + 2 * 0.7104)
+    fill = volume_look(density=depth, scattering_color=[1, 1, 1])
+    slab = {
+        "name": "slab",
+        "look": "mist",
+        "geometry": {"shape": "box", "width": 80, "height": 1, "depth": 80, "rounding": 0},
+    }
+    black = look("black", layer("a", base_color=value([0, 0, 0]), specular_weight=value(0.0)))
+    floor = {
+        "name": "floor",
+        "look": "black",
+        "geometry": {"shape": "plane", "width": 80, "depth": 80},
+        "position": [0, -0.3, 0],
+    }
+    camera = {"position": [0, -0.2, 0], "target": [0, 1, 0.001], "focal_length": 4000.0}
+    got = seen(volume_shot(fill, black, objects=[slab, floor], camera=camera), 800)
+    assert got[0] == pytest.approx(want, rel=0.04)
+
+
+@kernel
+def mean_cosine(g: float, second: float, share: float, n: int, out: np.ndarray) -> None:
+    for i in range(n):
+        u, v, _, _ = uniform4(i, 0, 0, 7)
+        x, y, z = sample_two_lobes(0.6, 0.0, 0.8, g, second, share, u, v)
+        out[0] += (0.6 * x + 0.8 * z) / n
+        out[1] = max(out[1], abs(x * x + y * y + z * z - 1.0))
+
+
+@pytest.mark.parametrize(
+    ("g", "second", "share"), [(0.0, 0.0, 0.0), (0.7, 0.0, 0.0), (-0.9, 0.0, 0.0), (0.8, -0.4, 0.3), (0.95, 0.2, 0.9)]
+)
+def test_the_mean_cosine_of_a_phase_function_is_its_parameter(g: float, second: float, share: float) -> None:
+    # Henyey and Greenstein, 1941: the mean cosine is g; of a mixture the mean of both.
+    out = np.zeros(2)
+    mean_cosine(g, second, share, 200_000, out)
+    assert out[0] == pytest.approx((1 - share) * g + share * second, abs=0.005)
+    assert out[1] < 1e-6
+    cosine = np.linspace(-1, 1, 20001)
+    whole = 2 * np.pi * np.trapezoid([(1 - share) * lobe(c, g) + share * lobe(c, second) for c in cosine], cosine)
+    assert whole == pytest.approx(1, abs=1e-3)
