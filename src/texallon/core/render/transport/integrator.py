@@ -154,7 +154,7 @@ def _through_volumes(
         around = Surroundings(tables, rays, EVERYTHING, emitters, points)
         traverse_volumes(around, paths, now, hits, shadow, tracked, adding, wanted)
 
-    context.volumes.follow(tracked.todo, run)
+    context.volumes.follow(tracked.todo, run, context.check)
     context.volumes.counts["violations"] += int(violations[0])
     context.check()
     trace_shadow_rays(context, shadow, paths, bounce, settings, buffers)

@@ -146,7 +146,7 @@ def through_volumes(context: RenderContext, shadow: ShadowRays, pixel: Integers,
     def run(tables: VolumeTables, wanted: Wanted) -> None:
         attenuate_by_volumes(tables, context.emitters, shadow, through, now, violations, wanted)
 
-    volumes.follow(through.todo, run)
+    volumes.follow(through.todo, run, context.check)
     volumes.counts["violations"] += int(violations[0])
     return through.left
 

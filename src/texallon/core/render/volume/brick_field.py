@@ -12,7 +12,6 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.derived import checkpoint
 from texallon.core.kernel import Array, Integers
 from texallon.core.render.volume.grid import Grid
 from texallon.core.render.volume.quantities import (
@@ -165,7 +164,7 @@ class BrickField:
         found: Integers = numbers[self.table[self.grid.first[level] + numbers] == MISSING]
         return found
 
-    def fill(self, level: int, numbers: Integers, tick: int = 0) -> None:
+    def fill(self, level: int, numbers: Integers, tick: int = 0, check: Callable[[], None] = lambda: None) -> None:
         """Evaluate some bricks, unless they are there.
 
         Parameters
@@ -176,8 +175,9 @@ class BrickField:
             `(m,)` within the level, each once.
         tick : int
             When they were wanted, for choosing what goes.
+        check : callable
+            Called between pieces of work; may raise `Interrupted`.
         """
-        check = checkpoint()
         while True:
             with self._lock:
                 wanted = self.missing(level, numbers)

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from texallon.core.derived import checkpoint, content_key
+from texallon.core.derived import content_key
 from texallon.core.geometry.rays import COPY, OPAQUE, MeshRays, Placed, SceneRays
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix, Pictures, no_pictures
@@ -206,7 +206,9 @@ class Volumes:
             np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0,
         )  # fmt: skip
 
-    def follow(self, todo: Integers, run: Callable[[VolumeTables, Wanted], None]) -> None:
+    def follow(
+        self, todo: Integers, run: Callable[[VolumeTables, Wanted], None], check: Callable[[], None] = lambda: None
+    ) -> None:
         """Run a kernel until nothing is left to do, filling the bricks that it misses.
 
         What it gives depends on no order: nothing is taken from a brick that stands in for another, unless there is no room for what a batch
@@ -218,6 +220,8 @@ class Volumes:
             `(n,)` set to 0 by the kernel where it is done.
         run : callable
             Given tables, and where to note what is missing.
+        check : callable
+            Called between pieces of work; may raise `Interrupted`.
         """
         tick = next_tick()
         for round_number in range(MOST_ROUNDS + 1):
@@ -235,9 +239,9 @@ class Volumes:
                 run(self._fixed._replace(addresses=addresses, room=room, tick=tick, accept=int(accept)), wanted)
             if not todo.any():
                 return
-            self.fill(wanted, tick)
+            self.fill(wanted, tick, check)
 
-    def fill(self, wanted: Wanted, tick: int) -> None:
+    def fill(self, wanted: Wanted, tick: int, check: Callable[[], None] = lambda: None) -> None:
         """Evaluate bricks that were missed.
 
         Parameters
@@ -246,11 +250,12 @@ class Volumes:
             As kernels noted them.
         tick : int
             When they were wanted.
+        check : callable
+            Called between pieces of work; may raise `Interrupted`.
         """
-        check = checkpoint()
         count = min(int(wanted.total[0]), len(wanted.code))
         codes = np.unique(wanted.code[:count])
         for code in np.unique(codes >> 32):
             check()
             numbers = (codes[codes >> 32 == code] & 0xFFFFFFFF).astype(np.int32)
-            self.fields[int(code) // MOST_LEVELS].fill(int(code) % MOST_LEVELS, numbers, tick)
+            self.fields[int(code) // MOST_LEVELS].fill(int(code) % MOST_LEVELS, numbers, tick, check)
