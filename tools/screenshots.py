@@ -142,11 +142,6 @@ def main() -> None:
         page.keyboard.press("e")
         page.get_by_role("button", name="skin", exact=True).click()
         keep("copies")
-        page.keyboard.press("e")
-        go_to(page, "GH190")
-        page.get_by_label("look", exact=True).select_option("pollen")
-        settled(page, 1)
-        keep("volume")
         browser.close()
 
 

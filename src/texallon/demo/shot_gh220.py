@@ -69,7 +69,7 @@ def ember_smoke() -> Json:
                     ("add", {"by": {"steps": [
                         {"op": "noise", "params": {"size": 0.12, "octaves": 4, "low": -0.2, "high": 0.2, "seed": 222, "space": "object"}},
                     ]}}),
-                    ("remap", {"from_start": 0.0, "from_end": 0.62, "to_start": 1240.0, "to_end": 600.0}),
+                    ("remap", {"from_start": 0.0, "from_end": 0.62, "to_start": 1120.0, "to_end": 600.0}),
                 ),
             )
         ],
