@@ -20,6 +20,7 @@ from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
 from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
+from texallon.core.render.volume.source_values import Bricks
 from texallon.core.signal.run import evaluate
 from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
@@ -73,7 +74,7 @@ def evaluations(shot: Shot, files: ShotFiles) -> None:
     bricks = graph.store.value(field)
     own = bricks.grid.corners(3, np.arange(2000, 2064, dtype=np.int32))
     begun = time.perf_counter()
-    bricks._evaluate(own, bricks.grid.cell_world * 8, type("B", (), {"level": 99, "numbers": np.arange(64)})())  # type: ignore[arg-type]
+    bricks._evaluate(own, bricks.grid.cell_world * 8, Bricks(99, np.arange(64, dtype=np.int32)))
     whole = time.perf_counter() - begun
     plan = source.medium.varying
     assert plan is not None

@@ -1,5 +1,6 @@
 """Shot GH190, *pollen cloud*: the air above the night beds, full of glowing pollen, flown through."""
 
+from math import cos, pi, sin
 from typing import Any
 
 from texallon.demo.document import Demo, Json, layer, made, shot, stops, value
@@ -35,8 +36,6 @@ def gh190(demo: Demo) -> Json:
 
 def along_path(share: float) -> Json:
     """The camera at a share of its way through the cloud."""
-    from math import cos, pi, sin
-
     turn = pi * (0.2 + 0.5 * share)
     position = [2.6 * cos(turn), -0.4 + 0.5 * share, 2.6 * sin(turn) - 0.6 * share]
     target = [0.35 * cos(2 * turn), -0.1 + 0.1 * share, -0.2 * share]

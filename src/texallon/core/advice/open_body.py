@@ -11,7 +11,7 @@ from texallon.core.document.problem import pointer
 class OpenBody(Rule):
     name: ClassVar[str] = "open body"
     about: ClassVar[str] = (
-        "A volume fills what is closed; through a hole, or by faces that look inwards, inside and outside can't be told apart (common "
+        "A volume fills what is closed; through a hole, or by faces that look inwards, nothing says what is inside (common "
         "practice, no published source)."
     )
 

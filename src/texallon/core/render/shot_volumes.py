@@ -69,8 +69,9 @@ class ShotVolumes:
             Where what is to be filled has no inside.
         """
         found: list[Container] = []
+        own = volume_looks(self.shot)
         for item in self.shot.objects:
-            name = volume_of(self.shot, item)
+            name = item.filled_with if item.look not in own else item.look
             if name is None or not item.visible:
                 continue
             for stand in self.shapes.stands_of(item):
@@ -208,21 +209,6 @@ class ShotVolumes:
             self.store.refresh(each)
         for container in self.containers:
             self.store.refresh(source_values.of(self._place_key(container)))
-
-
-def volume_of(shot: ResolvedShot, item: Object) -> str | None:
-    """The look that fills an object; nothing where it is not filled.
-
-    Parameters
-    ----------
-    shot : ResolvedShot
-        Checked.
-    item : Object
-        Of the shot.
-    """
-    if item.filled_with is not None:
-        return item.filled_with
-    return item.look if item.look in volume_looks(shot) else None
 
 
 def volume_looks(shot: ResolvedShot) -> frozenset[str]:

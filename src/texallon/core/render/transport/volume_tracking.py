@@ -33,7 +33,7 @@ MOST_COLLISIONS = 1 << 14
 """Tentative collisions of a path in a round: so many random numbers are set apart for each."""
 
 FOUND_ALONE, COVERED, WEIGHED = 0, 1, 2
-"""How a volume's light counts that a ray finds: in full, not at all where it was asked for, or weighed against asking."""
+"""How a volume's light counts that a ray finds: in full, not at all where it was asked for, or with a weight against asking."""
 
 NUMBER, WHOLE, VIOLATIONS, COUNTERS = 0, 1, 2, 3
 """Counters of a path: random numbers used, 1 while no brick was missing, and how often a bound was exceeded."""
