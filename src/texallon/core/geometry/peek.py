@@ -36,52 +36,34 @@ half_word_at: Any = _peek(ir.IntType(16), types.uint16)
 address_at: Any = _peek(ir.IntType(64), types.int64)
 
 
-@intrinsic
-def _put_float(context: Any, address: Any, value: Any) -> Any:
-    """Write a word to an address.
+def _poke(word: ir.Type, numba_type: Any) -> Any:
+    """An intrinsic that writes a word to an address."""
 
-    Parameters
-    ----------
-    context : Any
-        The compiler's.
-    address : Any
-        In memory.
-    value : Any
-        Single precision.
-    """
+    @intrinsic
+    def poke(context: Any, address: Any, value: Any) -> Any:
+        """Write a word to an address.
 
-    def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        builder.store(arguments[1], builder.inttoptr(arguments[0], ir.FloatType().as_pointer()))
-        return target.get_dummy_value()
+        Parameters
+        ----------
+        context : Any
+            The compiler's.
+        address : Any
+            In memory.
+        value : Any
+            The word.
+        """
 
-    return types.void(types.int64, types.float32), code
+        def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            builder.store(arguments[1], builder.inttoptr(arguments[0], word.as_pointer()))
+            return target.get_dummy_value()
 
+        return types.void(types.int64, numba_type), code
 
-put_float: Any = _put_float  # without its context, as kernels call it
-
-
-@intrinsic
-def _put_word(context: Any, address: Any, value: Any) -> Any:
-    """Write a whole number of 32 bits to an address.
-
-    Parameters
-    ----------
-    context : Any
-        The compiler's.
-    address : Any
-        In memory.
-    value : Any
-        32 bits.
-    """
-
-    def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        builder.store(arguments[1], builder.inttoptr(arguments[0], ir.IntType(32).as_pointer()))
-        return target.get_dummy_value()
-
-    return types.void(types.int64, types.int32), code
+    return poke
 
 
-put_word: Any = _put_word  # likewise
+put_float: Any = _poke(ir.FloatType(), types.float32)
+put_word: Any = _poke(ir.IntType(32), types.int32)
 
 QUERY, USER, FACE = 0, 8, 16
 """Bytes from the beginning of what the callback is given (RTCPointQueryFunctionArguments, Embree 4.4)."""

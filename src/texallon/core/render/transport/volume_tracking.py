@@ -16,12 +16,18 @@ from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
 from texallon.core.render.transport.emitter_hits import power_weight
-from texallon.core.render.volume.lookup import enter_brick, header, level_for, place_in_brick, value_at
+from texallon.core.render.volume.lookup import (
+    coefficients_at,
+    enter_brick,
+    header,
+    level_for,
+    place_in_brick,
+    stored_emission_at,
+    value_at,
+)
 from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.render.volume.quantities import (
-    ABSORPTION,
     DENSITY,
-    EMISSION,
     GLOWS,
     LEAST_ABSORPTION,
     MOST_REST,
@@ -199,13 +205,8 @@ def track(
                 for s in range(count):
                     if scratch.enter[s] > t or scratch.leave[s] <= t:
                         continue
-                    k, brick = scratch.volume[s], scratch.brick[s]
-                    er = eg = eb = 0.0
-                    if brick >= 0:
-                        base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
-                        er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
-                        eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
-                        eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+                    k = scratch.volume[s]
+                    er, eg, eb = stored_emission_at(tables, scratch, s, t)
                     if ray.entry < 0:
                         cell = light_cell_at(tables, scratch, s, t, emitters)
                         if cell >= 0:
@@ -228,19 +229,7 @@ def track(
             step = collision - t
             tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
             t = collision
-            sr = sg = sb = lr = lg = lb = 0.0
-            for s in range(count):
-                if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
-                    continue
-                k, brick = scratch.volume[s], scratch.brick[s]
-                base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
-                density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
-                sr += density * value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
-                sg += density * value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
-                sb += density * value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
-                lr += density * value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
-                lg += density * value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
-                lb += density * value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
+            sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
             nr, ng, nb = bound - sr - (lr - ar), bound - sg - (lg - ag), bound - sb - (lb - ab)
             if min(nr, ng, nb) < -1e-4 * bound:
                 carried.counters[VIOLATIONS] += 1

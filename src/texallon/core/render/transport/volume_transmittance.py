@@ -15,14 +15,10 @@ from texallon.core.render.light.emitters import VOLUME, Emitters
 from texallon.core.render.transport.paths import Round
 from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.render.transport.volume_tracking import light_cell_at
-from texallon.core.render.volume.lookup import enter_brick, header, level_for, place_in_brick, value_at
+from texallon.core.render.volume.lookup import coefficients_at, enter_brick, header, level_for, stored_emission_at
 from texallon.core.render.volume.quantities import (
-    ABSORPTION,
-    DENSITY,
-    EMISSION,
     LEAST_EXTINCTION,
     MOST_RESIDUAL,
-    SCATTERING,
 )
 from texallon.core.render.volume.segments import MOST_SEGMENTS, find_segments
 from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
@@ -144,25 +140,8 @@ def attenuate_by_volumes(
                 t += -log(max(1.0 - u, 1e-9)) / bound
                 if t >= until or number >= MOST_COLLISIONS - 2:
                     break
-                er = eg = eb = 0.0
-                for s in range(count):
-                    if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
-                        continue
-                    k, brick = scratch.volume[s], scratch.brick[s]
-                    base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
-                    density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
-                    er += density * (
-                        value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
-                        + value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
-                    )
-                    eg += density * (
-                        value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
-                        + value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
-                    )
-                    eb += density * (
-                        value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
-                        + value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
-                    )
+                sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
+                er, eg, eb = sr + lr, sg + lg, sb + lb
                 nr, ng, nb = 1.0 - (er - ar) / bound, 1.0 - (eg - ag) / bound, 1.0 - (eb - ab) / bound
                 if min(nr, ng, nb) < -1e-4:
                     violations[0] += 1
@@ -187,12 +166,8 @@ def attenuate_by_volumes(
                 wide = SHADOW_WIDTH * through.width[i] + SHADOW_SPREAD * d
                 if not enter_brick(tables, scratch, s, at, level_for(tables, k, wide, shift), wanted):
                     whole = False
-                brick = scratch.brick[s]
-                if brick >= 0:
-                    base, fx, fy, fz = place_in_brick(tables, scratch, s, at)
-                    er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
-                    eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
-                    eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+                hr, hg, hb = stored_emission_at(tables, scratch, s, at)
+                er, eg, eb = er + hr, eg + hg, eb + hb
                 cell = light_cell_at(tables, scratch, s, at, emitters)
                 if cell >= 0:
                     er += emitters.volumes.grains[cell, 0]

@@ -6,7 +6,18 @@ import numpy as np
 
 from texallon.core.geometry.peek import float_at, half_word_at, put_word, word_at
 from texallon.core.kernel import Float, Int, inlined
-from texallon.core.render.volume.quantities import CORNERS, EMPTY, HEADER, MOST_LEVELS, SIDE, VALUES
+from texallon.core.render.volume.quantities import (
+    ABSORPTION,
+    CORNERS,
+    DENSITY,
+    EMISSION,
+    EMPTY,
+    HEADER,
+    MOST_LEVELS,
+    SCATTERING,
+    SIDE,
+    VALUES,
+)
 from texallon.core.render.volume.tables import (
     HEADERS,
     NOTED_BITS,
@@ -224,3 +235,61 @@ def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> 
     px, py, pz = min(max(px, 0.0), float(SIDE)), min(max(py, 0.0), float(SIDE)), min(max(pz, 0.0), float(SIDE))
     cx, cy, cz = min(int(px), SIDE - 1), min(int(py), SIDE - 1), min(int(pz), SIDE - 1)
     return (cz * CORNERS + cy) * CORNERS + cx, px - cx, py - cy, pz - cz
+
+
+@inlined
+def coefficients_at(
+    tables: VolumeTables, scratch: Scratch, count: Int, t: Float
+) -> tuple[Float, Float, Float, Float, Float, Float]:
+    """What all volumes at a point of a ray scatter and absorb together, per metre: red, green and blue of each.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        The ray's segments, with the bricks that it is in.
+    count : int
+        How many segments there are.
+    t : float
+        Metres along the ray.
+    """
+    sr = sg = sb = ar = ag = ab = 0.0
+    for s in range(count):
+        if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
+            continue
+        k, brick = scratch.volume[s], scratch.brick[s]
+        base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+        density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
+        sr += density * value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
+        sg += density * value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
+        sb += density * value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
+        ar += density * value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
+        ag += density * value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
+        ab += density * value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
+    return sr, sg, sb, ar, ag, ab
+
+
+@inlined
+def stored_emission_at(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> tuple[Float, Float, Float]:
+    """The radiance per metre that a volume's brick holds at a point of a segment.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    scratch : Scratch
+        The ray's segments.
+    s : int
+        Number of the segment.
+    t : float
+        Metres along the ray.
+    """
+    er = eg = eb = 0.0
+    k, brick = scratch.volume[s], scratch.brick[s]
+    if brick >= 0:
+        base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
+        er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
+        eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
+        eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+    return er, eg, eb
