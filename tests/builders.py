@@ -9,8 +9,9 @@ from texallon.core.document import FileRef, read_shot
 from texallon.core.document.resolved import ResolvedShot, resolve
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh, make_mesh
-from texallon.core.ops.points import Pictures, no_pictures
+from texallon.core.ops.points import NO_FILES, OpFiles
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import make_view
 from texallon.core.render.graph import FrameGraph
@@ -65,7 +66,7 @@ def run(
     *steps: dict[str, Any],
     data: Mapping[str, Any],
     chunk: int = 8192,
-    pictures: Pictures = no_pictures,
+    files: OpFiles = NO_FILES,
     frame: float | None = None,
     **members: Any,
 ) -> np.ndarray:
@@ -73,7 +74,7 @@ def run(
     plan = plan_of(*steps, frame=frame, **members)
     arrays = {name: np.ascontiguousarray(np.atleast_2d(values), np.float32) for name, values in data.items()}
     count = next(iter(arrays.values())).shape[1]
-    points = plan.points(count, fill_missing(plan.required_data, arrays, count), pictures)
+    points = plan.points(count, fill_missing(plan.required_data, arrays, count), files)
     return evaluate(plan, points, chunk=chunk)["value"]
 
 
@@ -110,6 +111,9 @@ class MadeFiles:
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return make_pyramid(self.made[ref.file])
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        return self.made[ref.file][grid]
 
 
 def ball(radius: float = 1.0, rings: int = 32, centre: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:

@@ -32,6 +32,12 @@ need_packages() {
   [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ] || stop "Node 20 or newer is needed; this is $(node --version)"
 }
 
+# Reads OpenVDB files, by the system's Python; all else works without it.
+want_openvdb() {
+  /usr/bin/python3 -c 'import pyopenvdb' 2>/dev/null && return 0
+  (install_debian python3-openvdb) || say "OpenVDB files can't be read here: python3-openvdb is not installed"
+}
+
 need_browser() {
   command -v chromium >/dev/null || install_debian chromium
 }

@@ -258,6 +258,32 @@ def geometry(shot: Path, object_name: str, out: Path, frame: int | None, signals
 
 @main.command()
 @click.argument("shot", type=click.Path(path_type=Path))
+@click.argument("object_name", metavar="OBJECT")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="The file: .vdb (OpenVDB) or .npz (NumPy).")
+@click.option("--cells", type=click.IntRange(1, 512), default=128, help="Voxels along the longest side.")
+@click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
+def volume(shot: Path, object_name: str, out: Path, cells: int, frame: int | None) -> None:
+    """Write what OBJECT of SHOT is filled with as voxel grids; OBJECT is “air” for the atmosphere."""
+
+    def work() -> None:
+        from texallon.core.document.resolved import resolve
+        from texallon.core.render.graph import FrameGraph
+        from texallon.core.render.volume.bake import bake_volume
+        from texallon.formats.shot_files import ShotFiles
+        from texallon.formats.write_voxels import check_ending, write_voxels
+
+        check_ending(out)
+        graph = FrameGraph(resolve(load_shot(shot), frame), ShotFiles(root=shot.resolve().parent))
+        baked = bake_volume(graph, object_name, cells)
+        write_voxels(out, baked.grids, baked.to_place)
+        for name, values in baked.grids.items():
+            click.echo(f"{name}: {' × '.join(str(n) for n in values.shape[:3])} voxels")
+
+    _plainly(work)
+
+
+@main.command()
+@click.argument("shot", type=click.Path(path_type=Path))
 @click.option("--frame", type=FRAME, default=None, help="The frame to look at; the shot's first unless given.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, with the changes that would mend it, as JSON.")
 def advise(shot: Path, frame: int | None, as_json: bool) -> None:

@@ -22,6 +22,7 @@ from texallon.core.geometry.smooth_normals import smooth_normals
 from texallon.core.ops.points import Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
+from texallon.core.ops.voxel_grid import VoxelGrid, make_voxel_grid
 from texallon.core.points.occlusion import Occlusion
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
@@ -56,6 +57,9 @@ class _Tiny:
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return make_pyramid(np.zeros((2, 2, 3), np.float32))
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        return make_voxel_grid(np.zeros((2, 2, 2, 1), np.float32), np.eye(4)[:3])
 
 
 def tiny_shot() -> dict[str, object]:
@@ -104,7 +108,7 @@ def tiny_shot() -> dict[str, object]:
     }
 
 
-NEEDED = {"image": {"file": {"file": "any.png"}}}
+NEEDED = {"image": {"file": {"file": "any.png"}}, "voxels": {"file": {"file": "any.npy"}}}
 """Parameters without which an op with a kernel of its own can't be made."""
 
 
@@ -118,7 +122,7 @@ def run_every_op() -> None:
             continue
         here = {"position": np.zeros((3, count), np.float32)}
         camera = {"camera": np.eye(4, dtype=np.float32)[:3]}
-        points = Points(count, fill_missing(op.required_data(), here, count), camera, _Tiny().pyramid)
+        points = Points(count, fill_missing(op.required_data(), here, count), camera, _Tiny())
         incoming = np.zeros((0 if op.kind == "source" else 1, count), np.float32)
         inputs = {name: np.zeros((1, count), np.float32) for name in op.inputs()}
         width = op.result_width(incoming.shape[0], dict.fromkeys(inputs, 1))

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, Route, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.browser.conftest import Bench
 from tests.conftest import Server, World
@@ -244,6 +244,12 @@ def test_what_stands_in_for_a_signals_locator_is_chosen_where_it_is_used(
     page.context.close()
 
 
+def bring_in(page: Page, path: Path) -> None:
+    with page.expect_file_chooser() as opened:
+        page.get_by_label("file", exact=True).select_option("bring in")
+    opened.value.set_files(path)
+
+
 def test_a_picture_is_brought_in_and_used(bench: Bench, tmp_path: Path) -> None:
     page = bench.page
     tones = np.random.default_rng(1).integers(0, 255, (16, 16, 3)).astype(np.uint8)
@@ -252,9 +258,9 @@ def test_a_picture_is_brought_in_and_used(bench: Bench, tmp_path: Path) -> None:
     page.get_by_role("button", name="source ▾").click()
     pick_op(bench, "image")
     bench.saved(2)
-    page.get_by_label("bring in a picture").set_input_files(tmp_path / "broken.png")
+    bring_in(page, tmp_path / "broken.png")
     expect(page.get_by_text("this is not a PNG file")).to_be_visible(timeout=20_000)
-    page.get_by_label("bring in a picture").set_input_files(tmp_path / "grain.png")
+    bring_in(page, tmp_path / "grain.png")
     bench.saved(3)
     step = bench.wet()["where"]["steps"][0]
     assert step["params"]["file"]["file"].startswith("pictures/grain-")

@@ -12,6 +12,7 @@ from tests.builders import MadeFiles, layer, look, recipe, shot
 from texallon.core.document.resolved import resolve
 from texallon.core.ops.op import DomainWarp, Op
 from texallon.core.ops.registry import describe, ops
+from texallon.core.ops.voxel_grid import make_voxel_grid
 from texallon.core.signal.check_recipes import check_shot
 from texallon.core.signal.plan import Plan, subset
 from texallon.core.signal.planner import Planner
@@ -32,7 +33,10 @@ DATA = {
     "attribute:heat": RNG.uniform(-2, 2, (1, COUNT)),
 }
 DATA = {name: np.ascontiguousarray(values, np.float32) for name, values in DATA.items()}
-FILES = MadeFiles(**{"p.png": RNG.uniform(0, 1, (8, 8, 3)).astype(np.float32)})
+VOXELS = make_voxel_grid(RNG.uniform(0, 1, (4, 5, 6, 1)).astype(np.float32), np.eye(4)[:3] * 3)
+FILES = MadeFiles(
+    **{"p.png": RNG.uniform(0, 1, (8, 8, 3)).astype(np.float32), "v.npz": {"density": VOXELS}},
+)
 PLACES: list[Any] = ["world", "object", "rest", "uv", "camera", {"locator": "l"}, {"object": "o"}]
 FORMULAS = ["position.x * 2", "clamp(distance / 9)", 'signal("damp") + uv.u', "normal if position.y > 0 else view"]
 # Only a formula may make what is no number of numbers; none of these does.
@@ -75,6 +79,8 @@ def of_kind(parameter: dict[str, Any], depth: int) -> st.SearchStrategy[Any]:
         "curve": st.just([[0.0, 1.0], [0.4, 0.2], [1.0, 0.5]]),
         "formula": st.sampled_from(FORMULAS),
         "image": st.just({"file": "p.png"}),
+        "voxel file": st.just({"file": "v.npz"}),
+        "voxel grid": st.just("density"),
         "signal": st.just("damp"),
         "stand-ins": st.sampled_from([{}, {"l": {"object": "o"}}]),
         "attribute": st.just("heat"),
@@ -116,7 +122,7 @@ def plan_for(where: dict[str, Any], frame: int = 1) -> Plan | None:
 
 
 def values(plan: Plan, chunk: int = 8192, pool: ThreadPoolExecutor | None = None) -> np.ndarray:
-    points = plan.points(COUNT, fill_missing(plan.required_data, DATA, COUNT), FILES.pyramid)
+    points = plan.points(COUNT, fill_missing(plan.required_data, DATA, COUNT), FILES)
     return evaluate(plan, points, chunk=chunk, pool=pool)["value"]
 
 
@@ -124,7 +130,7 @@ def is_moved_out_of_reach(plan: Plan) -> bool:
     """Whether a space step leads so far away that patterns have no value there, as they say themselves."""
     bent = {f"w{at}": at for at, node in enumerate(plan.nodes) if isinstance(node.op, DomainWarp)}
     part = subset(plan.nodes, bent, plan.world_to_space, plan.frame, plan.time)
-    points = part.points(COUNT, fill_missing(part.required_data, DATA, COUNT), FILES.pyramid)
+    points = part.points(COUNT, fill_missing(part.required_data, DATA, COUNT), FILES)
     return any(not (np.abs(place) < 1e9).all() for place in evaluate(part, points).values())
 
 

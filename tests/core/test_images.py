@@ -25,8 +25,8 @@ FILE = {"file": "p.png"}
 
 def looked_up(picture: np.ndarray, uv: np.ndarray, footprint: float = 0.0, **params: Any) -> np.ndarray:
     data = {"uv": uv, "uv_footprint": np.full((1, uv.shape[1]), footprint)}
-    found = MadeFiles(**{"p.png": picture.astype(np.float32)}).pyramid
-    return run(step("image", file=FILE, **params), data=data, pictures=found)
+    found = MadeFiles(**{"p.png": picture.astype(np.float32)})
+    return run(step("image", file=FILE, **params), data=data, files=found)
 
 
 def middles(width: int, height: int) -> np.ndarray:
@@ -53,7 +53,7 @@ def test_the_role_decides_how_numbers_are_read_and_can_be_overridden(tmp_path: P
     uv = np.full((2, 1), 0.5)
 
     def read(**params: Any) -> float:
-        return float(run(step("image", file=FILE, **params), data={"uv": uv}, pictures=files.pyramid)[0, 0])
+        return float(run(step("image", file=FILE, **params), data={"uv": uv}, files=files)[0, 0])
 
     for role in ("mask", "roughness", "height", "normal"):
         assert read(role=role) == pytest.approx(128 / 255, abs=1e-6)
@@ -151,13 +151,13 @@ def test_triplanar_throws_the_picture_on_from_the_side_it_faces() -> None:
     picture = RNG.uniform(0, 1, (8, 8, 3))
     p = RNG.uniform(-2, 2, (3, 300))
     up = np.tile([[0.0], [1.0], [0.0]], (1, 300))
-    found = MadeFiles(**{"p.png": picture.astype(np.float32)}).pyramid
+    found = MadeFiles(**{"p.png": picture.astype(np.float32)})
     op = step("image", file=FILE, projection="triplanar", size=1.0, space="world")
-    from_above = run(op, data={"position": p, "normal": up}, pictures=found)
+    from_above = run(op, data={"position": p, "normal": up}, files=found)
     flat = looked_up(picture, np.stack([p[0], p[2]]))
     assert np.allclose(from_above, flat, atol=1e-5)
     corner = np.full((3, 300), 3**-0.5)
-    mixed = run(op, data={"position": p, "normal": corner}, pictures=found)
+    mixed = run(op, data={"position": p, "normal": corner}, files=found)
     sides = [looked_up(picture, np.stack([p[a], p[b]])) for a, b in ((2, 1), (0, 2), (0, 1))]
     assert np.allclose(mixed, np.mean(sides, axis=0), atol=1e-5), "where all three face alike, a third of each"
 

@@ -25,6 +25,7 @@ from texallon.api.shot_list import make_shot_list
 from texallon.api.shots import make_shots
 from texallon.api.upload import make_upload
 from texallon.api.vocabulary import make_vocabulary
+from texallon.api.voxels import make_voxels
 from texallon.api.windows import NoPictureYetError, Windows
 from texallon.engine.pool import EnginePool
 from texallon.formats.shot_files import ShotFiles
@@ -85,6 +86,7 @@ def make_app(
     app.register_api(make_upload(store, files))
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
+    app.register_api(make_voxels(store, files))
     app.register_api(make_placing(windows))
     app.register_api(make_shelf(store, files))
     app.register_api(make_finals(store, files))

@@ -228,6 +228,32 @@ class PictureList(BaseModel):
     pictures: list[PictureItem]
 
 
+class GridItem(BaseModel):
+    """A voxel grid: 1 or 3 numbers a voxel, and how many voxels along x, y and z."""
+
+    name: str
+    width: int
+    size: list[int]
+
+
+class GridList(BaseModel):
+    grids: list[GridItem]
+
+
+class VoxelFile(BaseModel):
+    """A file of voxel grids as a `voxels` op names it (`file` and `sha256`); its grids are told when it is brought in."""
+
+    name: str
+    file: str
+    sha256: str
+    author: str = ""
+    grids: list[GridItem] | None = None
+
+
+class VoxelFileList(BaseModel):
+    files: list[VoxelFile]
+
+
 class OpParameter(BaseModel):
     name: str
     type: str

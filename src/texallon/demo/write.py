@@ -56,10 +56,12 @@ from texallon.demo.shot_gh210 import gh210
 from texallon.demo.shot_gh220 import gh220
 from texallon.demo.shot_gh230 import gh230
 from texallon.demo.spore_cloud import spore_cloud
+from texallon.demo.steam import steam
 from texallon.formats.exr import write_exr
 from texallon.formats.mesh_file import write_glb
 from texallon.formats.particles_csv import write_csv
 from texallon.formats.picture_file import write_png
+from texallon.formats.write_voxels import write_voxels
 
 MESHES: dict[str, Callable[[], Mesh]] = {
     "basin": stone_basin,
@@ -122,7 +124,7 @@ SHOTS: tuple[Callable[[Demo], Json], ...] = (
 
 def write_demo(folder: Path) -> list[Path]:
     """Write *Midwinter Glasshouse* into a folder; gives the shots' documents."""
-    for kind in ("geometry", "light", "pictures"):
+    for kind in ("geometry", "light", "pictures", "voxels"):
         (folder / kind).mkdir(parents=True, exist_ok=True)
     for name, make in MESHES.items():
         write_glb(folder / "geometry" / f"{name}.glb", make())
@@ -131,7 +133,9 @@ def write_demo(folder: Path) -> list[Path]:
         write_csv(folder / "geometry" / f"{name}.csv", particles())
     for name, picture in PICTURES.items():
         write_png(folder / "pictures" / f"{name}.png", picture())
-    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".csv", ".exr", ".png")]
+    density, to_place = steam()
+    write_voxels(folder / "voxels" / "steam.npz", {"density": density}, to_place)
+    files = [path for path in folder.glob("*/*") if path.suffix in (".glb", ".csv", ".exr", ".png", ".npz")]
     demo = Demo({str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files})
     written = []
     for make_shot in SHOTS:

@@ -9,9 +9,11 @@ from texallon.core.document.object import FileRef
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.formats.mesh_file import read_mesh
 from texallon.formats.mesh_size import mesh_size
 from texallon.formats.picture_file import read_picture, read_pyramid
+from texallon.formats.voxel_file import read_voxels
 
 
 class ShotFiles:
@@ -56,6 +58,9 @@ class ShotFiles:
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return read_pyramid(self.path(ref), raw, self.scratch)
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        return read_voxels(self.path(ref), grid)
 
 
 def _three_channels(picture: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from texallon.core.document import DocumentError, parse_json, read_shot, shot_json
 from texallon.core.document.reading import LARGEST
 from texallon.core.signal.check_recipes import check_shot
-from texallon.formats import mesh_file, picture_file
+from texallon.formats import mesh_file, picture_file, voxel_file, voxel_grids
 from texallon.formats.look_into import UnusableFileError, look_into_file
 from texallon.packing.manifest import (
     LARGEST_CONTENT,
@@ -37,7 +37,7 @@ LARGEST_INDEX = 4_000_000
 """Bytes of the list of names at a zip's end: it is read whole."""
 LARGEST_MANIFEST = 4_000_000
 BESIDE = frozenset({MANIFEST, README, *SCHEMAS.values()})
-MESH_SECONDS, PICTURE_SECONDS = 120.0, 90.0
+MESH_SECONDS, PICTURE_SECONDS, VOXEL_SECONDS = 120.0, 90.0, 270.0
 
 _END = struct.Struct("<4s4H2LH")
 """End of central directory record (.ZIP File Format Specification 6.3.10, 4.3.16)."""
@@ -98,12 +98,15 @@ def opened_pack(source: IO[bytes], look: Callable[[PackedFile, bytes], None] | N
 
 
 def look_into(file: PackedFile, data: bytes) -> None:
-    """Look into a mesh or picture in a process of its own; raises `PackError`."""
+    """Look into a mesh, picture or file of voxel grids in a process of its own; raises `PackError`."""
     kind = kind_of(file.path)
-    is_mesh = kind in mesh_file.KINDS
-    module = f"texallon.formats.import_{'mesh' if is_mesh else 'picture'}"
+    what, seconds = "picture", PICTURE_SECONDS
+    if kind in mesh_file.KINDS:
+        what, seconds = "mesh", MESH_SECONDS
+    elif kind in voxel_file.KINDS:
+        what, seconds = "voxels", VOXEL_SECONDS
     try:
-        look_into_file(module, data, kind, MESH_SECONDS if is_mesh else PICTURE_SECONDS)
+        look_into_file(f"texallon.formats.import_{what}", data, kind, seconds)
     except UnusableFileError as error:
         raise PackError(f"{file.path}: {error}") from error
 
@@ -119,8 +122,10 @@ def _largest(path: str) -> int:
         return mesh_file.LARGEST_FILE
     if kind in picture_file.KINDS:
         return picture_file.LARGEST_FILE
+    if kind in voxel_file.KINDS:
+        return voxel_grids.LARGEST_FILE
     raise PackError(
-        f"{path}: a pack holds meshes (OBJ, PLY, STL, GLB), particles (PLY, CSV) and pictures (PNG, JPEG, TIFF, EXR, HDR) only"
+        f"{path}: a pack holds meshes (OBJ, PLY, STL, GLB), particles (PLY, CSV), pictures (PNG, JPEG, TIFF, EXR, HDR) and voxel grids (VDB, NPY, NPZ) only"
     )
 
 

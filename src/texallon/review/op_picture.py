@@ -8,11 +8,14 @@ import numpy as np
 from PIL import Image
 
 from texallon.core.document import read_shot
+from texallon.core.document.object import FileRef
 from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import SCHEMA
 from texallon.core.kernel import Array
+from texallon.core.ops.points import OpFiles
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
+from texallon.core.ops.voxel_grid import VoxelGrid, make_voxel_grid
 from texallon.core.signal.planner import Planner
 from texallon.core.signal.run import evaluate, fill_missing
 
@@ -38,6 +41,7 @@ SHOWN: dict[str, dict[str, Any]] = {
     "remap": {"from_start": 0.3, "from_end": 0.7, "ease": "smooth"},
     "attribute": {"attribute": "x"},
     "image": {"file": {"file": "any.png"}},
+    "voxels": {"file": {"file": "any.npy"}},
     "signal": {"signal": "s"},
     "formula": {"expression": "sin(position.x * 20) * sin(position.y * 20)"},
     "multiply": {"by": {"signal": "s"}},
@@ -119,7 +123,7 @@ def op_picture(name: str) -> bytes:
     plan = planner.plan()
     data, count = _square(), SIDE * SIDE
     data |= {each: _bumps(data["position"], each) for each in plan.required_data if ":" in each and each not in data}
-    points = plan.points(count, fill_missing(plan.required_data, data, count), _checks)
+    points = plan.points(count, fill_missing(plan.required_data, data, count), _MadeFiles())
     values = evaluate(plan, points)["value"]
     out = io.BytesIO()
     Image.fromarray(_painted(values, kind.kind != "modifier")).save(out, "PNG", optimize=True)
@@ -154,11 +158,19 @@ def _bumps(place: Array, kind: str) -> Array:
     return np.ascontiguousarray(found[None], np.float32)
 
 
-def _checks(ref: object, raw: bool) -> Pyramid:
-    """A picture of coloured squares, for ops that read one."""
-    here = np.indices((8, 8)).sum(axis=0) % 2
-    colours = np.where(here[..., None] == 1, [0.7, 0.35, 0.12], [0.08, 0.16, 0.3]).astype(np.float32)
-    return make_pyramid(np.repeat(np.repeat(colours, 8, axis=0), 8, axis=1))
+class _MadeFiles(OpFiles):
+    """What ops that read files are shown with: a picture of coloured squares, and a puff of smoke."""
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        here = np.indices((8, 8)).sum(axis=0) % 2
+        colours = np.where(here[..., None] == 1, [0.7, 0.35, 0.12], [0.08, 0.16, 0.3]).astype(np.float32)
+        return make_pyramid(np.repeat(np.repeat(colours, 8, axis=0), 8, axis=1))
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        x, y, z = (np.indices((12, 12, 12)) - 5.5) / 5.5
+        puff = np.clip(1 - np.sqrt(x * x + y * y + z * z) + 0.3 * np.sin(5 * x) * np.sin(4 * y + 1), 0, 1)
+        to_index = np.hstack([np.eye(3) * 12, np.full((3, 1), 5.5)])
+        return make_voxel_grid(puff[..., None].astype(np.float32), to_index)
 
 
 def _painted(values: Array, spread: bool) -> "np.ndarray[Any, np.dtype[np.uint8]]":

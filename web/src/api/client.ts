@@ -30,6 +30,7 @@ export type Problem = Schemas['ProblemBody'];
 export type Snapshot = Schemas['SnapshotItem'];
 export type Revision = Schemas['RevisionItem'];
 export type Picture = Schemas['PictureItem'];
+export type VoxelFile = Schemas['VoxelFile'];
 export type SignalItem = Schemas['SignalItem'];
 export type Upload = Schemas['UploadResult'];
 export type MeshItem = Schemas['MeshItem'];

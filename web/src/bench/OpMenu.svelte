@@ -4,6 +4,7 @@
   import { Search } from 'carbon-components-svelte';
   import type { Json, Op } from '../api/client';
   import { root } from '../api/root';
+  import { haveFiles } from '../fields/bringIn';
   import Icon from '../fields/Icon.svelte';
   import { clipboard } from '../state/clipboard.svelte';
   import { pickedOps } from '../state/pickedOps.svelte';
@@ -46,7 +47,8 @@
       ...found.map((op) => ({ op, heading: op.category })),
     ];
   });
-  function pick(op: Op) {
+  async function pick(op: Op) {
+    if (!(await haveFiles(op))) return;
     pickedOps.picked(op.name);
     onpick(op);
   }
@@ -94,7 +96,7 @@
     event.stopPropagation();
     if (event.key === 'Escape') onclose();
     else if (event.key === 'Enter' && (event.target as HTMLElement).tagName !== 'BUTTON' && listed[0])
-      pick(listed[0].op);
+      void pick(listed[0].op);
     else if (event.key === 'Enter' && !listed[0] && signals[0]) onsignal?.(signals[0].name);
   }}
 >
@@ -121,7 +123,7 @@
       {@const liked = pickedOps.favourites.includes(op.name)}
       {#if heading && heading !== listed[index - 1]?.heading}<li class="heading">{heading}</li>{/if}
       <li class="choice">
-        <button class="plain pictured" onclick={() => pick(op)}>
+        <button class="plain pictured" onclick={() => void pick(op)}>
           <img src="{root}/api/ops/{encodeURIComponent(op.name)}/picture" alt="" loading="lazy" />
           <span><b>{op.name}</b>{op.purpose}</span>
         </button>

@@ -7,8 +7,9 @@
   import CurveField from '../fields/CurveField.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
   import { makesColour } from './fresh';
+  import FileField from '../fields/FileField.svelte';
   import FormulaField from '../fields/FormulaField.svelte';
-  import ImageField from '../fields/ImageField.svelte';
+  import GridField from '../fields/GridField.svelte';
   import NumberOrNamed from '../fields/NumberOrNamed.svelte';
   import InputField from '../fields/InputField.svelte';
   import PlaceField from '../fields/PlaceField.svelte';
@@ -52,10 +53,11 @@
       : parameter.choices,
   );
   const wide = $derived(['stops', 'curve', 'formula', 'stand-ins'].includes(kind));
-  /** A picture by the name that it came in with. */
-  function pictureName(ref: Json): string {
+  /** A file by the name that it came in with. */
+  function fileName(ref: Json): string {
     const { file = '', sha256 = '' } = (ref ?? {}) as { file?: string; sha256?: string };
-    const found = shot.pictures.find((each) => sha256 && each.sha256 === sha256);
+    const known = [...shot.pictures, ...shot.voxelFiles];
+    const found = known.find((each) => sha256 && each.sha256 === sha256);
     return (found?.name ?? file).replace(/^.*\//, '');
   }
 </script>
@@ -119,9 +121,17 @@
       options={shot.attributes.map((name) => ({ value: name, text: name }))}
       {onchange}
     />
-  {:else if kind === 'image'}
-    {#if bare}<span class="mono">{pictureName(value)}</span>{:else}<ImageField
+  {:else if kind === 'image' || kind === 'voxel file'}
+    {#if bare}<span class="mono">{fileName(value)}</span>{:else}<FileField
+        {kind}
         {value}
+        {label}
+        {onchange}
+      />{/if}
+  {:else if kind === 'voxel grid'}
+    {#if bare}<span class="mono">{String(value)}</span>{:else}<GridField
+        value={String(value)}
+        file={beside['file'] ?? null}
         {label}
         {onchange}
       />{/if}

@@ -1,5 +1,6 @@
 /** Parameters that an op can't do without, when it is put into a recipe. */
 import type { Json, Op } from '../api/client';
+import { knownFiles } from '../fields/bringIn';
 import { bench } from '../state/bench.svelte';
 import { shot } from '../state/shot.svelte';
 
@@ -20,8 +21,8 @@ export function fresh(op: Op, narrow: boolean): Record<string, Json> {
   for (const parameter of op.parameters) {
     if (parameter.type === 'signal') result[parameter.name] = shot.document?.signals[0]?.name ?? '';
     else if (parameter.type === 'attribute') result[parameter.name] = shot.attributes[0] ?? '';
-    else if (parameter.type === 'image') {
-      const first = shot.pictures[0];
+    else if (parameter.type === 'image' || parameter.type === 'voxel file') {
+      const first = knownFiles(parameter.type)[0];
       if (first) result[parameter.name] = { file: first.file, sha256: first.sha256 };
     }
   }

@@ -7,7 +7,7 @@
   import { notices } from '../state/notices.svelte';
   import { shot } from '../state/shot.svelte';
   import type { Compared } from '../state/compared';
-  import ImageField from '../fields/ImageField.svelte';
+  import FileField from '../fields/FileField.svelte';
 
   type Props = {
     snapshots: Snapshot[];
@@ -103,7 +103,7 @@
   </div>
   <div class="reference">
     <span>reference picture</span>
-    <ImageField value={wanted} label="reference picture" onchange={refer} />
+    <FileField kind="image" value={wanted} label="reference picture" onchange={refer} />
     {#if compared?.reference}<button class="plain" onclick={() => oncompare(null)}>end</button>{/if}
   </div>
   <ul>

@@ -6,7 +6,7 @@
   import ColourField from '../fields/ColourField.svelte';
   import GroupChoice from './GroupChoice.svelte';
   import SurroundingsTurn from './SurroundingsTurn.svelte';
-  import ImageField from '../fields/ImageField.svelte';
+  import FileField from '../fields/FileField.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
 
   const document = $derived(shot.document);
@@ -85,7 +85,8 @@
   {#if kind === 'picture'}
     <div class="row">
       <span>picture</span>
-      <ImageField
+      <FileField
+        kind="image"
         value={around.image as Json}
         label="surrounding picture"
         onchange={(value) =>
@@ -113,7 +114,8 @@
   {#if document.backdrop}
     <div class="row">
       {#if document.backdrop.image}
-        <ImageField
+        <FileField
+          kind="image"
           value={document.backdrop.image as Json}
           label="picture of the background"
           onchange={(value) => commit([{ op: 'add', path: '/backdrop/image', value }], 'backdrop')}

@@ -7,6 +7,7 @@ import {
   type Look,
   type Operation,
   type Picture,
+  type VoxelFile,
   type Problem,
   type ShotBody,
   type Shot,
@@ -68,6 +69,7 @@ class OpenShot {
   /** The parts of each object, as its file names them. */
   parts = $state.raw<Record<string, string[]>>({});
   pictures = $state.raw<Picture[]>([]);
+  voxelFiles = $state.raw<VoxelFile[]>([]);
 
   /** The document as the person sees it, with what is being dragged. */
   document = $derived(this.saved ? drafted(withPending(this.saved, this.pending), this.draft) : null);
@@ -126,6 +128,7 @@ class OpenShot {
     // Not waited for: whoever opens a shot chooses what lies open in it now, before the person does.
     void this.refreshAttributes();
     void this.refreshPictures();
+    void this.refreshVoxelFiles();
     return true;
   }
 
@@ -143,6 +146,11 @@ class OpenShot {
   async refreshPictures(): Promise<void> {
     const { data } = await client.GET('/api/pictures');
     if (data) this.pictures = data.pictures;
+  }
+
+  async refreshVoxelFiles(): Promise<void> {
+    const { data } = await client.GET('/api/voxels');
+    if (data) this.voxelFiles = data.files;
   }
 
   async refreshList(): Promise<void> {

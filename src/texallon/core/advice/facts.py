@@ -248,7 +248,7 @@ def _edges(shot: Shot, scene: Scene) -> dict[str, float]:
 def _contents(scene: Scene, recipes: Sequence[RecipeFacts]) -> dict[str, Content]:
     """What the pictures in recipes hold."""
     files = {step.op.file.file: step.op.file for each in recipes for step in each.steps if isinstance(step.op, Image)}
-    return {name: content_of(scene.pictures(ref, True)) for name, ref in files.items()}
+    return {name: content_of(scene.data.pyramid(ref, True)) for name, ref in files.items()}
 
 
 def recipes_of(shot: Shot, index: int) -> Iterator[RecipePlace]:

@@ -1,20 +1,17 @@
 """A signal's values at the vertices or faces of a mesh: what is made from geometry by a mask begins here."""
 
 import os
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
 
 from texallon.core.derived import Cost, derived
-from texallon.core.document.object import FileRef
 from texallon.core.geometry.closest import Measurable
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain, MeshPoints
 from texallon.core.kernel import Array
-from texallon.core.ops.points import Matrix
-from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.points import Matrix, OpFiles
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.run import evaluate
 
@@ -40,7 +37,7 @@ def values_on_mesh(
     place: MeshPlace,
     bakes: tuple[tuple[str, Array], ...],
     surfaces: tuple[tuple[str, tuple[Measurable, ...]], ...],
-    pictures: Callable[[FileRef, bool], Pyramid],
+    files: OpFiles,
 ) -> Array:
     """An output of a plan at each vertex or face, `(width, n)`.
 
@@ -58,8 +55,8 @@ def values_on_mesh(
         Kinds of point data that are baked, and their values at the vertices.
     surfaces : tuple
         Objects that distances are measured from, and their surfaces.
-    pictures : callable
-        Finds the pictures that the plan reads.
+    files : OpFiles
+        Those that the plan reads.
 
     Returns
     -------
@@ -67,7 +64,7 @@ def values_on_mesh(
         `(width, n)`.
     """
     at = MeshPoints(mesh, place.matrix, place.name, place.domain, dict(bakes), dict(surfaces), place.detail)
-    points = plan.points(at.count, at.data(plan.required_data), pictures)
+    points = plan.points(at.count, at.data(plan.required_data), files)
     with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
         return evaluate(plan, points, pool=pool)[output]
 

@@ -339,7 +339,7 @@ class Filtered(Source):
             moved[row] += (aside - np.float32(0.5)) * points.data[wide][0] * points.stretch(base)
         data = {**points.data, base: moved, wide: np.zeros_like(points.data[wide])}
         out = np.empty_like(value)
-        there = Points(points.count, data, points.world_to_space, points.pictures, points.frame, points.time)
+        there = Points(points.count, data, points.world_to_space, points.files, points.frame, points.time)
         self.pattern(there.with_parameters(points.parameters), out)
         return out
 

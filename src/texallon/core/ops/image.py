@@ -67,7 +67,7 @@ class Image(Source):
         return 3 if self.role in ("colour", "normal") else 1
 
     def fill(self, points: Points, out: Array) -> None:
-        picture = points.pictures(self.file, self.raw)
+        picture = points.files.pyramid(self.file, self.raw)
         key = space_key(self.place)
         position, width = points.position(key), points.footprint(key) / np.float32(self.size)
         first = 0 if out.shape[0] == 3 else min(CHANNELS[self.channel], picture.channels - 1)

@@ -1,8 +1,8 @@
 """A batch of points to evaluate signals at, carrying only the data that the plan asked for."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from copy import copy
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -11,25 +11,49 @@ from texallon.core.document.object import FileRef
 from texallon.core.document.space import FOOTPRINTS, POSITIONS
 from texallon.core.kernel import Array, kernel
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 
 Matrix = npt.NDArray[np.float32]
 """An affine map as `(3, 4)` float32: rotation and scale, then translation."""
 
-Pictures = Callable[[FileRef, bool], Pyramid]
-"""Finds a picture, read as colour, or raw where the second argument says so."""
+
+class OpFiles(Protocol):
+    """Files that ops read from."""
+
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """A picture with its smaller copies.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, rather than as colour.
+        """
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """A voxel grid with its smaller copies.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            Which of the file's.
+        """
 
 
-def no_pictures(ref: FileRef, raw: bool) -> Pyramid:
-    """For points that no picture lies on: there is none.
+class NoFiles(OpFiles):
+    """For points that ops read no files at."""
 
-    Parameters
-    ----------
-    ref : FileRef
-        Of a file that the document names.
-    raw : bool
-        As it was read, `(height, width, channels)`.
-    """
-    raise FileNotFoundError(f"the picture “{ref.file}” is not there")
+    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        raise FileNotFoundError(f"the picture “{ref.file}” is not there")
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        raise FileNotFoundError(f"the file “{ref.file}” is not there")
+
+
+NO_FILES = NoFiles()
 
 
 class Points:
@@ -47,14 +71,14 @@ class Points:
         count: int,
         data: Mapping[str, Array],
         world_to_space: Mapping[str, Matrix] | None = None,
-        pictures: Pictures = no_pictures,
+        files: OpFiles = NO_FILES,
         frame: float = 1.0,
         time: float = 0.0,
     ) -> None:
         self.count = count
         self.data = data
         self.world_to_space = world_to_space or {}
-        self.pictures = pictures
+        self.files = files
         self.frame, self.time = frame, time
         self._stretch: Mapping[str, Array] = {}
         self._measured: dict[str, Array] = {}
@@ -186,7 +210,7 @@ class Points:
         for base, rows in changed.items():
             data[base] = np.ascontiguousarray(rows[: 2 if base == "uv" else 3])
             stretch[base] = rows[3]
-        result = Points(self.count, data, self.world_to_space, self.pictures, self.frame, self.time)
+        result = Points(self.count, data, self.world_to_space, self.files, self.frame, self.time)
         result._stretch = stretch
         return result
 
@@ -204,7 +228,7 @@ class Points:
         """
         count = max(count, stop - start)
         data = {name: columns(array, start, stop, count) for name, array in self.data.items()}
-        result = Points(count, data, self.world_to_space, self.pictures, self.frame, self.time)
+        result = Points(count, data, self.world_to_space, self.files, self.frame, self.time)
         result._stretch = {base: columns(rows[None], start, stop, count)[0] for base, rows in self._stretch.items()}
         return result
 

@@ -31,6 +31,7 @@ SYNONYMS: Mapping[str, tuple[str, ...]] = {
     "height blend": ("mix by height", "displacement mix", "interlock"),
     "hue saturation value": ("hsv", "tint", "recolour", "recolor", "saturation"),
     "hybrid": ("terrain", "multifractal", "mountains", "erosion"),
+    "voxels": ("vdb", "grid", "volume file", "simulation", "smoke", "cache", "npy", "density"),
     "image": ("texture", "picture", "bitmap", "photo", "map", "scan", "file"),
     "invert": ("negative", "reverse", "one minus", "opposite"),
     "levels": ("posterize", "posterise", "steps", "bands", "quantize"),

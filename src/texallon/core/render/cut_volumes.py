@@ -60,4 +60,4 @@ class CutVolumes:
         wanted = slice_points.of(Given(mine, key_of_cut(mine)), cut)
         spaces = tuple(VolumeSpace(each.matrix, filled.data) for each in mine)
         key = content_key((wanted, filled.data.content_key))
-        return SliceBatch(filled.store, wanted, spaces, filled.data.pyramid, StepValues(filled.store, key))
+        return SliceBatch(filled.store, wanted, spaces, filled.data, StepValues(filled.store, key))

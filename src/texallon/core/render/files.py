@@ -7,6 +7,7 @@ from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 
 
 class Files(Protocol):
@@ -62,4 +63,15 @@ class Files(Protocol):
             Of a file that the document names.
         raw : bool
             Whether its numbers are read as they are, rather than as colour.
+        """
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """A voxel grid with its smaller copies.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            Which of the file's.
         """

@@ -9,6 +9,7 @@ from texallon.core.geometry.closest import Measurable
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.core.points import BakedPointData, point_data_kind
 from texallon.core.points.distance import EVEN_HIDDEN
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes
@@ -48,6 +49,9 @@ class StoredSceneData(SceneData):
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return self._files.pyramid(ref, raw)
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        return self._files.voxels(ref, grid)
 
     def attribute(self, name: str) -> Array:
         return self._store.value(join_attribute.of(self._meshes, name))
@@ -91,6 +95,10 @@ class HeldSceneData(SceneData):
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         found: Pyramid = self._once(self._data.pyramid, ref, raw)
+        return found
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        found: VoxelGrid = self._once(self._data.voxels, ref, grid)
         return found
 
     def attribute(self, name: str) -> Array:

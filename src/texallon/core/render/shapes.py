@@ -257,10 +257,8 @@ class Shapes:
         others = sorted({other for each in plan.required_data if (other := of_kind(each)) is not None})
         surfaces = tuple((each, self.measured(each)) for each in others)
         # The plan names each picture with its digest.
-        given, pictures = Given(plan, plan.content_key), Given(self.files.pyramid, "pictures")
-        return values_on_mesh.of(
-            given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, pictures
-        )
+        given, files = Given(plan, plan.content_key), Given(self.files, "files")
+        return values_on_mesh.of(given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, files)
 
     def measured(self, name: str) -> tuple[OfMeasurable, ...]:
         """An object to measure from, as it is before anything that hangs on signals: else two could wait for each other.

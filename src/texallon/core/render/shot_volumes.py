@@ -133,7 +133,7 @@ class ShotVolumes:
         about = self._about(made.varying)
         key = content_key((medium, container.matrix, about))
         values = self.store.value(source_values.of(self._place_key(container)))
-        return Given(MediumSource(made, space, self.data.pyramid, values), key)
+        return Given(MediumSource(made, space, self.data, values), key)
 
     def _place_key(self, container: Container) -> str:
         return content_key((container.kind, container.low, container.high, container.matrix))
@@ -178,7 +178,7 @@ class ShotVolumes:
         if look.points is None or "point_emission" not in touched:
             return None
         plan = self.plans.of_look(container.look, touched)
-        source = PointSource(plan, VolumeSpace(container.matrix, self.data), self.data.pyramid)
+        source = PointSource(plan, VolumeSpace(container.matrix, self.data), self.data)
         key = content_key((plan, container.matrix, self._about(plan)))
         return bright_points.of(Given(source, key), self._place(container), look.points)
 

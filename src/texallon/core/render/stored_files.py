@@ -13,6 +13,7 @@ from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.unfolded import unfolded
 from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.core.render.files import Files
 
 
@@ -78,6 +79,20 @@ def read_pyramid(content: FileContent, raw: bool) -> Pyramid:
         Whether its numbers are read as they are, rather than as colour.
     """
     return content.files.pyramid(content.ref, raw)
+
+
+@derived("voxels", cost=Cost.SLOW)
+def read_voxels(content: FileContent, grid: str) -> VoxelGrid:
+    """A voxel grid in a file with its smaller copies.
+
+    Parameters
+    ----------
+    content : FileContent
+        What a reference of a document stands for.
+    grid : str
+        Which of the file's.
+    """
+    return content.files.voxels(content.ref, grid)
 
 
 class StoredFiles(Files):
@@ -156,3 +171,6 @@ class StoredFiles(Files):
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return self._store.value(read_pyramid.of(self.content(ref), raw))
+
+    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        return self._store.value(read_voxels.of(self.content(ref), grid))

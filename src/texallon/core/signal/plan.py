@@ -7,7 +7,7 @@ from functools import cached_property
 from texallon.core.derived import content_key
 from texallon.core.kernel import Array
 from texallon.core.ops.op import Op, space_key
-from texallon.core.ops.points import Matrix, Pictures, Points, no_pictures
+from texallon.core.ops.points import NO_FILES, Matrix, OpFiles, Points
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class Plan:
     frame: float = 1.0
     time: float = 0.0
 
-    def points(self, count: int, data: Mapping[str, Array], pictures: Pictures = no_pictures) -> Points:
+    def points(self, count: int, data: Mapping[str, Array], files: OpFiles = NO_FILES) -> Points:
         """Points with the data that the plan needs, at the plan's frame.
 
         Parameters
@@ -50,10 +50,10 @@ class Plan:
             Number of points, n.
         data : mapping
             Parsed JSON.
-        pictures : Pictures, optional
+        files : OpFiles, optional
             Finds a picture.
         """
-        return Points(count, data, self.world_to_space, pictures, self.frame, self.time)
+        return Points(count, data, self.world_to_space, files, self.frame, self.time)
 
     @cached_property
     def content_key(self) -> str:

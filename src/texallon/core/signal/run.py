@@ -99,7 +99,7 @@ def evaluate(
             i for i in have if isinstance(plan.nodes[i].op, Filtered) or cache.get(plan.nodes[i].key + FADED) is None
         }
         missing = [i for i in plan.outputs.values() if i not in have]
-        todo: Sequence[int] = needed(plan.nodes, missing, whole)
+        todo: Sequence[int] = _with_what_is_looked_up_anew(plan, missing, whole)
     else:
         todo = plan.order
     wanted = set(plan.outputs.values())
@@ -196,6 +196,18 @@ def evaluate(
             if index in faded:
                 cache.put(plan.nodes[index].key + FADED, EMPTY)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
+
+
+def _with_what_is_looked_up_anew(plan: Plan, missing: Sequence[int], whole: set[int]) -> list[int]:
+    """The nodes to run for missing ones, given those known: what a known source stands for where it is faded is found anew, so where it is looked up must be known too."""
+    todo = needed(plan.nodes, missing, whole)
+    while True:
+        taken = {i for index in todo for i in plan.nodes[index].takes}
+        sources = [i for i in whole & taken if isinstance(plan.nodes[i].op, Filtered)]
+        again = {i for source in sources for i in plan.nodes[source].takes} - whole - set(todo)
+        if not again:
+            return todo
+        todo = needed(plan.nodes, [*missing, *todo, *again], whole)
 
 
 def affine_points(op: Op, lost: Mapping[str, Flags]) -> Flags:

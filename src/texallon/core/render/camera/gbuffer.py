@@ -397,7 +397,7 @@ class GBufferBatch:
             Threads that chunks are run by.
         """
         needed = {name: self.point(name) for name in plan.required_data}
-        points = plan.points(len(self.pixels), needed, self._whole.scene.pictures)
+        points = plan.points(len(self.pixels), needed, self._whole.scene.data)
         return evaluate(plan, points, cache=StepValues(self._whole.store, self.content_key), pool=pool)
 
 

@@ -131,7 +131,7 @@ def read_point(
     look = shot.looks[int(surface.look[0])]
     wanted = ReadingPlan(shot, look)
     plan = wanted.plan
-    points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more, relief), scene.pictures)
+    points = plan.points(1, point_data(scene, hits, surface, plan.required_data, more, relief), scene.data)
     values = evaluate(plan, points)
     reading = wanted.read(values, points)
     part = _part(scene.distinct[scene.of_instance(int(hits.instance[0])).mesh_number], int(hits.face[0]))

@@ -10,12 +10,12 @@ import numpy.typing as npt
 
 from texallon.core.derived import Cost, content_key, derived
 from texallon.core.document.light_group import group_number
-from texallon.core.document.object import FileRef, Object
+from texallon.core.document.object import Object
 from texallon.core.geometry.closest import Measurable
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.rays import CLEAR, OPAQUE, SceneRays
 from texallon.core.kernel import Array, Integers
-from texallon.core.ops.pyramid import Pyramid
+from texallon.core.ops.points import OpFiles
 from texallon.core.points.name_number import name_number
 from texallon.core.render.scene.lamp_shapes import LampShape, lamp_mesh
 from texallon.core.render.scene.mesh_arrays import MeshArrays
@@ -29,22 +29,11 @@ SEEN = OPAQUE | CLEAR
 STOPS_LIGHT = OPAQUE | UNSEEN
 
 
-class SceneData(Protocol):
+class SceneData(OpFiles, Protocol):
     """Where a scene finds what is only wanted now and then: each is a derived value of its own."""
 
     @property
     def content_key(self) -> str: ...
-
-    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its smaller copies.
-
-        Parameters
-        ----------
-        ref : FileRef
-            Of a file that the document names.
-        raw : bool
-            Whether its numbers are read as they are, rather than as colour.
-        """
 
     def attribute(self, name: str) -> Array:
         """A stored attribute `(v, width)` of the scene's joined meshes.
@@ -266,18 +255,6 @@ class Scene:
                 start += len(each)
             found[name] = (values, there)
         return found
-
-    def pictures(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its smaller copies, for ops.
-
-        Parameters
-        ----------
-        ref : FileRef
-            Of a file that the document names.
-        raw : bool
-            Whether its numbers are read as they are, rather than as colour.
-        """
-        return self.data.pyramid(ref, raw)
 
     def attribute_names(self) -> dict[str, int]:
         """The attributes that any shown object carries, with their widths."""

@@ -117,7 +117,7 @@ def _heights(scene: Scene, hits: Hits, surface: Surface, plan: Plan, output: str
     times = len(hits.instance) // max(more["footprint"].shape[1], 1)
     given = {name: np.tile(values, times) for name, values in more.items()}
     data = point_data(scene, hits, surface, plan.required_data, given)
-    values = evaluate(plan, plan.points(len(hits.instance), data, scene.pictures))[output][0]
+    values = evaluate(plan, plan.points(len(hits.instance), data, scene.data))[output][0]
     found: Array = np.nan_to_num(values, nan=0.0, posinf=0.0, neginf=0.0)
     return found
 

@@ -85,7 +85,7 @@ def _tilted(
 
     def value(plan: Plan, name: str) -> Array:
         data = point_data(scene, hits, surface, plan.required_data, given)
-        return evaluate(plan, plan.points(len(hits.instance), data, scene.pictures))[name]
+        return evaluate(plan, plan.points(len(hits.instance), data, scene.data))[name]
 
     slope = None
     if bump is not None:

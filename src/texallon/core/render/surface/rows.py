@@ -210,5 +210,5 @@ def write_varying(plan: Plan, scene: Scene, batch: LookBatch, rows: Array, relie
     """
     data = point_data(scene, batch.hits, batch.surface, plan.required_data, batch.given, relief)
     # One value stands for all that were faded: the samples of a pixel draw others.
-    for name, value in evaluate(plan, plan.points(len(batch.chosen), data, scene.pictures), variants=1).items():
+    for name, value in evaluate(plan, plan.points(len(batch.chosen), data, scene.data), variants=1).items():
         write_channel(name, value, batch.chosen, rows)

@@ -12,7 +12,7 @@ from texallon.core.derived import derived
 from texallon.core.document.look import BrightPoints
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.kernel import Array, Integers, kernel
-from texallon.core.ops.points import Pictures, no_pictures, transform_points
+from texallon.core.ops.points import NO_FILES, OpFiles, transform_points
 from texallon.core.random_numbers import uniform4
 from texallon.core.render.volume.inside import inside
 from texallon.core.render.volume.medium_values import held
@@ -43,7 +43,7 @@ class PointSource:
 
     plan: Plan | None
     space: VolumeSpace
-    pictures: Pictures = no_pictures
+    files: OpFiles = NO_FILES
 
 
 @derived("bright points")
@@ -88,7 +88,7 @@ def bright_points(source: PointSource, container: Container, lattice: BrightPoin
     if source.plan is not None and n:
         footprint = np.full((1, n), 1e-4, np.float32)
         data = source.space.point_data(source.plan.required_data, own, footprint)
-        made = evaluate(source.plan, source.plan.points(n, data, source.pictures))
+        made = evaluate(source.plan, source.plan.points(n, data, source.files))
         values |= {name: held(name, each) for name, each in made.items()}
     radiance = np.broadcast_to(values["point_emission"] * values["point_color"], (3, n))
     shines = radiance.max(axis=0) > 0 if n else np.zeros(0, np.bool_)

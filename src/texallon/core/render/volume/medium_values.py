@@ -90,6 +90,24 @@ def held(name: str, value: Array) -> Array:
     return np.clip(finite, np.float32(channel.low), np.float32(channel.high))
 
 
+def own_light(channels: Mapping[str, Array]) -> Array:
+    """Radiance per metre that a medium sends out whatever its heat, `(3, n)` or `(3, 1)`.
+
+    Parameters
+    ----------
+    channels : mapping
+        Of the medium by name.
+
+    Returns
+    -------
+    Array
+        `(3, n)`, or `(3, 1)` where all of them are the same everywhere.
+    """
+    gain = channels["volume_emission"] * np.exp2(channels["volume_emission_exposure"])
+    made: Array = np.asarray(gain * channels["volume_emission_color"], np.float32)
+    return made
+
+
 def quantities(channels: Mapping[str, Array], count: int) -> Array:
     """What light meets at some points.
 
@@ -109,8 +127,7 @@ def quantities(channels: Mapping[str, Array], count: int) -> Array:
     out[DENSITY] = channels["density"][0]
     out[SCATTERING : SCATTERING + 3] = channels["scattering_color"]
     out[ABSORPTION : ABSORPTION + 3] = channels["absorption_color"]
-    gain = channels["volume_emission"] * np.exp2(channels["volume_emission_exposure"])
-    out[EMISSION : EMISSION + 3] = gain * channels["volume_emission_color"]
+    out[EMISSION : EMISSION + 3] = own_light(channels)
     temperature = channels["temperature"][0]
     if (temperature > 0).any():
         # Kirchhoff's law: what absorbs sends out as much of a black body's light.

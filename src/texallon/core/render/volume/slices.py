@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from texallon.core.derived import Derived, DerivedStore, content_key, derived
 from texallon.core.kernel import Array, Integers
-from texallon.core.ops.points import Pictures
+from texallon.core.ops.points import OpFiles
 from texallon.core.render.camera.view import View, camera_rays
 from texallon.core.render.volume.inside import inside
 from texallon.core.render.volume.volume_points import VolumeSpace
@@ -102,13 +102,13 @@ class SliceBatch:
         store: DerivedStore,
         wanted: Derived[SlicePoints],
         spaces: tuple[VolumeSpace, ...],
-        pictures: Pictures,
+        files: OpFiles,
         kept: NodeValues,
     ) -> None:
         self.content_key = wanted.content_key
         self.points = store.value(wanted)
         self.pixels, self.instance = self.points.pixels, self.points.volume
-        self._spaces, self._pictures, self._kept = spaces, pictures, kept
+        self._spaces, self._files, self._kept = spaces, files, kept
 
     def data(self, required_data: frozenset[str]) -> dict[str, Array]:
         """Point data, `(width, n)` by name.
@@ -152,7 +152,7 @@ class SliceBatch:
         pool : object, optional
             Not used: a cut has few points.
         """
-        points = plan.points(len(self.pixels), self.data(plan.required_data), self._pictures)
+        points = plan.points(len(self.pixels), self.data(plan.required_data), self._files)
         return evaluate(plan, points, cache=self._kept)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from texallon.core.derived import content_key
 from texallon.core.geometry.rays import COPY, OPAQUE, MeshRays, Placed, SceneRays
 from texallon.core.kernel import Array, Integers
-from texallon.core.ops.points import Matrix, Pictures, no_pictures
+from texallon.core.ops.points import NO_FILES, Matrix, OpFiles
 from texallon.core.render.volume.brick_field import BrickField, Evaluate, Layout
 from texallon.core.render.volume.medium_values import MediumPlan, held, layout_of, quantities
 from texallon.core.render.volume.quantities import MOST_LEVELS, QUANTITIES
@@ -77,15 +77,15 @@ class MediumSource:
         Of its look.
     space : VolumeSpace
         Where it stands.
-    pictures : Pictures
-        Finds the pictures that its recipes use.
+    files : OpFiles
+        Those that its recipes read.
     values : SourceValues, optional
         Where values of noises are kept for looks to come.
     """
 
     medium: MediumPlan
     space: VolumeSpace
-    pictures: Pictures = no_pictures
+    files: OpFiles = NO_FILES
     values: SourceValues | None = None
 
     @cached_property
@@ -93,8 +93,30 @@ class MediumSource:
         """What is stored of it."""
         return layout_of(self.medium)
 
+    def channels(self, own: Array, footprint: float, bricks: Bricks | None = None) -> dict[str, Array]:
+        """Every channel of the medium by name, `(width, n)`, or `(width, 1)` where it is the same everywhere.
+
+        Parameters
+        ----------
+        own : Array
+            `(3, n)` in the volume's own space.
+        footprint : float
+            Metres in the world that a sample stands for.
+        bricks : Bricks, optional
+            Whose corners these are.
+        """
+        n = own.shape[1]
+        channels = {name: np.array(value, np.float32)[:, None] for name, value in self.medium.uniform.items()}
+        plan = self.medium.varying
+        if plan is not None:
+            data = self.space.point_data(plan.required_data, own, np.full((1, n), footprint, np.float32))
+            kept = None if bricks is None or self.values is None else ValuesOfBricks(self.values, bricks, plan)
+            made = evaluate(plan, plan.points(n, data, self.files), cache=kept, variants=COARSE_VARIANTS)
+            channels |= {name: held(name, value) for name, value in made.items()}
+        return channels
+
     def quantities(self, own: Array, footprint: float, bricks: Bricks | None = None) -> Array:
-        """What the medium is like.
+        """What the medium is like, `(QUANTITIES, n)`.
 
         Parameters
         ----------
@@ -110,15 +132,7 @@ class MediumSource:
         Array
             `(QUANTITIES, n)`.
         """
-        n = own.shape[1]
-        channels = {name: np.array(value, np.float32)[:, None] for name, value in self.medium.uniform.items()}
-        plan = self.medium.varying
-        if plan is not None:
-            data = self.space.point_data(plan.required_data, own, np.full((1, n), footprint, np.float32))
-            kept = None if bricks is None or self.values is None else ValuesOfBricks(self.values, bricks, plan)
-            made = evaluate(plan, plan.points(n, data, self.pictures), cache=kept, variants=COARSE_VARIANTS)
-            channels |= {name: held(name, value) for name, value in made.items()}
-        return quantities(channels, n)
+        return quantities(self.channels(own, footprint, bricks), own.shape[1])
 
     @property
     def rows(self) -> Evaluate:
