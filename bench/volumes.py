@@ -9,6 +9,7 @@ import os
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -23,20 +24,27 @@ from texallon.core.render.graph import FrameGraph
 from texallon.core.render.volume.source_values import Bricks
 from texallon.core.signal.run import evaluate
 from texallon.demo.write import write_demo
+from texallon.engine.stage_picture import ROUGHLY
 from texallon.formats.shot_files import ShotFiles
+
+FULL = 640
 
 POOL = ThreadPoolExecutor(os.cpu_count() or 1)
 
 
 def picture(
-    shot: Shot, files: ShotFiles, store: DerivedStore, size: tuple[int, int], samples: int = 1
+    shot: Shot, files: ShotFiles, store: DerivedStore, size: tuple[int, int], samples: int = 1, hasty: bool = False
 ) -> tuple[float, Any]:
     """Seconds for a picture, and its context."""
     begun = time.perf_counter()
     context = FrameGraph(resolve(shot), files, store, POOL).context(*size, final=False)
+    if size[0] < FULL and context.volumes is not None:  # as the stage does while a hand moves
+        context = replace(context, volumes=context.volumes.looked_up(ROUGHLY, hasty))
     film = Film(*size, len(context.lights.names))
     for _ in range(samples):
         film.add_sample(context, POOL)
+        if context.volumes is not None:
+            context.volumes.fill_noted(POOL)
     return time.perf_counter() - begun, context
 
 
@@ -52,16 +60,16 @@ def recoloured(shot: Shot, step: int) -> Shot:
 
 def flight(shot: Shot, files: ShotFiles, size: tuple[int, int]) -> None:
     store = DerivedStore()
-    cold, context = picture(shot, files, store, size)
+    cold, context = picture(shot, files, store, size, hasty=True)
     field = context.volumes.fields[0]
     print(f"{size[0]}×{size[1]}: cold {cold:.2f} s, {field.filled} bricks, {field.nbytes / 1e6:.0f} MB")
     moving = []
     for number in range(1, 11):
         view = shot.model_copy(update={"camera": shot.views[number].camera})
-        moving.append(picture(view, files, store, size)[0])
+        moving.append(picture(view, files, store, size, hasty=True)[0])
     last = shot.model_copy(update={"camera": shot.views[10].camera})
     still = [picture(last, files, store, size)[0] for _ in range(4)]
-    ramps = [picture(recoloured(last, step), files, store, size)[0] for step in range(1, 6)]
+    ramps = [picture(recoloured(last, step), files, store, size, hasty=True)[0] for step in range(1, 6)]
     print(
         f"    flying {1 / np.median(moving):.1f} pictures/s, at rest {1 / np.median(still):.1f} samples/s, another gain {1 / np.median(ramps):.1f} pictures/s"
     )

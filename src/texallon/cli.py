@@ -267,8 +267,8 @@ def volume(shot: Path, object_name: str, out: Path, cells: int, frame: int | Non
 
     def work() -> None:
         from texallon.core.document.resolved import resolve
+        from texallon.core.render.baked_volume import bake_volume
         from texallon.core.render.graph import FrameGraph
-        from texallon.core.render.volume.bake import bake_volume
         from texallon.formats.shot_files import ShotFiles
         from texallon.formats.write_voxels import check_ending, write_voxels
 
@@ -310,14 +310,18 @@ def advise(shot: Path, frame: int | None, as_json: bool) -> None:
 @click.argument("shot", type=click.Path(path_type=Path))
 @click.option("--at", nargs=2, type=Share(), required=True, help="Across and down, 0…1 from the top left.")
 @click.option("--frame", type=FRAME, default=None, help="The frame to read at; the shot's first unless given.")
+@click.option(
+    "--cut", type=Share(), default=0.5, help="Where volumes are cut, 0 (near) to 1 (far), to read within them."
+)
 @click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
-def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) -> None:
+def read(shot: Path, at: tuple[float, float], frame: int | None, cut: float, as_json: bool) -> None:
     """Read every value along the way at one place of SHOT's picture."""
 
     def work() -> None:
         from texallon.core.document.resolved import resolve
         from texallon.core.render.camera.pick import pick, read_point
         from texallon.core.render.graph import FrameGraph
+        from texallon.core.render.volume_reading import pick_on_cut, read_in_volume
         from texallon.core.signal.reading import as_json as plain
         from texallon.core.signal.reading import lines
         from texallon.formats.shot_files import ShotFiles
@@ -327,6 +331,10 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, as_json: bool) 
         scene, view = graph.scene, graph.view(*document.resolution)
         picked = pick(scene, view, *at, through=False)
         found = picked and read_point(graph.shot, scene, view, picked, graph.relief)
+        within = pick_on_cut(graph.filled, view, cut, *at)
+        there = within and read_in_volume(graph.filled, view, within)
+        if there and (not found or there.nearer(found, view)):
+            found = there
         if not found:
             raise ValueError(f"--at {at[0]:g} {at[1]:g}: there is nothing but sky")
         if as_json:

@@ -10,8 +10,8 @@ from scipy.ndimage import map_coordinates
 from tests.builders import MadeFiles, recipe, run, step
 from tests.volumes import NO_SCATTER, ball, box, seen, volume_look, volume_shot
 from texallon.core.ops.voxel_grid import make_voxel_grid
+from texallon.core.render.baked_volume import bake_volume
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.volume.bake import bake_volume
 
 RNG = np.random.default_rng(88)
 FILE = {"file": "v.npz"}

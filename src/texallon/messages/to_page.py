@@ -103,6 +103,21 @@ class Gizmo(Message):
     """Of an object that is a tube."""
 
 
+class VolumeUse(Message):
+    """What a picture's volumes are looked up in: bricks filled so far, what they take, and pixels across a cell.
+
+    `exceeded`: how often a bound did not hold, which leaves light out; `untracked`: paths that met more than can be followed; `coarser`: paths that had to take
+    coarser bricks than they wanted, for want of room.
+    """
+
+    bricks: int
+    megabytes: float
+    cell_pixels: float
+    exceeded: int
+    untracked: int
+    coarser: int
+
+
 class PictureHead(_ToPage):
     """Goes before a picture's bytes."""
 
@@ -123,6 +138,8 @@ class PictureHead(_ToPage):
     outlines: list[Outline] = []
     """Drawn over the picture."""
     gizmo: Gizmo | None = None
+    volumes: VolumeUse | None = None
+    """Of a rendered picture, where the shot has any."""
 
 
 class Values(Message):

@@ -1,10 +1,12 @@
 <!-- When the picture is good enough, and how far its light paths are followed. -->
 <script lang="ts">
+  import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
 
   let more = $state(false);
   const document = $derived(shot.document);
+  const use = $derived(live.head?.volumes ?? null);
 </script>
 
 {#if document}
@@ -24,6 +26,28 @@
     low={0}
     high={1}
   />
+  {#if use}
+    <NumberRow
+      path="/sampling/volume_detail"
+      value={document.sampling.volume_detail}
+      label="volume detail"
+      low={0.25}
+      high={3}
+    />
+    <p>
+      cells {(3 / document.sampling.volume_detail).toFixed(1)} pixels wide · {use.bricks.toLocaleString('en')} bricks,
+      {use.megabytes.toFixed(0)} MB
+    </p>
+    {#if use.exceeded}<p class="wrong" role="status">
+        bounds did not hold {use.exceeded} times: volumes are too dark there
+      </p>{/if}
+    {#if use.untracked}<p class="wrong" role="status">
+        {use.untracked} paths met more than can be followed
+      </p>{/if}
+    {#if use.coarser}<p class="wrong" role="status">
+        {use.coarser} paths took coarser bricks, for want of room: lower the detail
+      </p>{/if}
+  {/if}
   <button class="plain" aria-expanded={more} onclick={() => (more = !more)}
     >{more ? 'fewer limits' : 'light bounces…'}</button
   >
@@ -51,6 +75,14 @@
 {/if}
 
 <style>
+  p {
+    margin: 0;
+    color: var(--quiet);
+    font-size: 12px;
+  }
+  .wrong {
+    color: var(--amber);
+  }
   button {
     color: var(--amber);
   }

@@ -7,9 +7,8 @@ import numpy as np
 from texallon.core.geometry.rays import MeshRays
 from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.render.volume.grid import make_grid
-from texallon.core.render.volume.lookup import CELL
 from texallon.core.render.volume.tables import CLOSED
-from texallon.core.render.volume.volumes import Container
+from texallon.core.render.volume.volumes import SAMPLES_ACROSS, Container
 
 MOST_FACES = 200_000
 """Of a body whose edges are looked at."""
@@ -67,7 +66,7 @@ def _look_at(points: GBuffer, container: Container, look: str) -> Filled:
     eye = points.view.basis[0]
     away = float(np.linalg.norm(eye - np.clip(eye, near, far)))
     stored = make_grid(container.low, container.high, container.matrix).cell_world
-    cell = max(stored, away * points.view.pixel_angle * points.detail * CELL)
+    cell = max(stored, away * points.view.pixel_angle * points.detail * SAMPLES_ACROSS)
     if container.kind != CLOSED or container.structure is None or len(container.structure.faces) > MOST_FACES:
         return Filled(container.name, look, size, cell)
     return Filled(container.name, look, size, cell, *_closed(container.structure))

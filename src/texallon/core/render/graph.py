@@ -225,7 +225,7 @@ class FrameGraph:
     @cached_property
     def filled(self) -> ShotVolumes:
         """What fills bodies and the air."""
-        return ShotVolumes(self.shot, self.store, self.plans, self.shapes, HeldSceneData(self.scene.data))
+        return ShotVolumes(self.shot, self.store, self.plans, self.shapes, HeldSceneData(self.scene.data), self.pool)
 
     # -- looks ---------------------------------------------------------------------------------------------------
 
@@ -389,11 +389,13 @@ class FrameGraph:
         lights, mesh_lights = store.value(self.lights_value), store.value(self.mesh_lights_value)
         backdrop = None if self.backdrop_value is None else store.value(self.backdrop_value)
         volumes, view = self.filled.volumes, self.view(width, height)
+        if volumes is not None:
+            volumes = volumes.looked_up(shot.sampling.volume_detail)
         points = self.filled.points_in_view(view)
         self.filled.count_bytes()
         given = (
             self.scene_value, materials, self.lights_value, self.mesh_lights_value, self.backdrop_value,
-            self.filled.field_values, points,
+            self.filled.field_values, points, shot.sampling.volume_detail,
         )  # fmt: skip
         return RenderContext(
             scene, materials, lights, join_emitters(lights, mesh_lights, scene, self.filled.lights), view, shot.bounces,

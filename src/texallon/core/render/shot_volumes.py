@@ -1,6 +1,7 @@
 """The volumes of one shot at one time: which bodies are filled, with what, and the light that they send out."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from functools import cached_property
 
 import numpy as np
@@ -28,8 +29,11 @@ from texallon.core.render.volume.points_in_view import PointsInView, points_in_v
 from texallon.core.render.volume.source_values import source_values
 from texallon.core.render.volume.tables import BALL, BOX, CLOSED
 from texallon.core.render.volume.volume_points import VolumeSpace
-from texallon.core.render.volume.volumes import Container, MediumSource, Volumes
+from texallon.core.render.volume.volumes import Container, MediumSource, Volumes, next_tick
 from texallon.core.signal.plan import Plan
+
+MOST_ALIKE = 2500
+"""Bricks that an edited look is given at once, as the look before it had them in use: so many are there in time for a picture that follows a hand."""
 
 MOST_VOLUMES = 256
 """In one shot, copies counted: each has bricks of its own."""
@@ -50,11 +54,20 @@ class ShotVolumes:
         What its objects consist of.
     data : SceneData
         What recipes measure from.
+    pool : ThreadPoolExecutor, optional
+        Threads that bricks are filled by.
     """
 
     def __init__(
-        self, shot: ResolvedShot, store: DerivedStore, plans: ShotPlans, shapes: Shapes, data: SceneData
+        self,
+        shot: ResolvedShot,
+        store: DerivedStore,
+        plans: ShotPlans,
+        shapes: Shapes,
+        data: SceneData,
+        pool: ThreadPoolExecutor | None = None,
     ) -> None:
+        self._pool = pool
         self.shot, self.store, self.plans, self.shapes, self.data = shot, store, plans, shapes, data
         self._numbers = {look.name: number for number, look in enumerate(shot.looks)}
         self._groups = tuple(group.name for group in shot.light_groups)
@@ -156,6 +169,12 @@ class ShotVolumes:
         if not self.containers:
             return None
         fields = tuple(self.store.value(each) for each in self.field_values)
+        for container, field in zip(self.containers, fields, strict=True):
+            values = self.store.value(source_values.of(self._place_key(container)))
+            tick = next_tick()
+            alike = values.begin_picture(field, tick)
+            if len(alike) <= MOST_ALIKE:
+                field.fill_alike(alike, tick, self._pool)
         return Volumes(self.containers, fields, content_key(self.field_values))
 
     @cached_property

@@ -58,6 +58,7 @@ class PictureMaker:
             "scale": "",
             "handles": locator_handles(work.shot, work.graph.view(*work.window.size)),
             "outlines": outlines(work.shot, work.window.bench.recipe, work.graph.view(*work.window.size)),
+            "volumes": None if context.volumes is None else context.volumes.use()._asdict(),
             "gizmo": gizmo(work.shot, work.window.chosen, work.graph.view(*work.window.size)),
         }
         work.send(PictureHead, head, jpeg(seen, rough=image.rough))

@@ -8,6 +8,7 @@ from texallon.core.render.camera.pick import Picked, PointReading, pick, read_po
 from texallon.core.render.camera.view import View
 from texallon.core.render.scene.scene import Scene
 from texallon.core.render.surface.relief import Relief
+from texallon.core.render.volume_reading import PickedInVolume, pick_on_cut, read_in_volume
 from texallon.core.signal.reading import as_json
 from texallon.engine.schedule import Importance
 from texallon.engine.work import LastShown, Work
@@ -32,7 +33,7 @@ class Reading:
     def __init__(self, shown: LastShown) -> None:
         self._shown = shown
         self._asked: ReadMessage | None = None
-        self._picked: Picked | None = None
+        self._picked: Picked | PickedInVolume | None = None
         self._told_nothing: ReadMessage | None = None
 
     def pending(self, work: Work) -> bool:
@@ -53,10 +54,13 @@ class Reading:
         if self._asked is not asked:
             self._asked, self._picked = asked, None
         if self._picked is None:
-            self._picked = pick(scene, view, asked.across, asked.down, False)
-        found = self._picked and work.store.value(
-            reading_of_point.of(work.shot, Given(scene, scene.content_key), view, self._picked, work.graph.relief)
-        )
+            self._picked = _first(work, view, asked.across, asked.down)
+        if isinstance(self._picked, PickedInVolume):
+            found = read_in_volume(work.graph.filled, view, self._picked)
+        else:
+            found = self._picked and work.store.value(
+                reading_of_point.of(work.shot, Given(scene, scene.content_key), view, self._picked, work.graph.relief)
+            )
         if not found:
             work.send(ReadingMessage, {"reading": None, "missed": True}, b"")
             return
@@ -81,3 +85,14 @@ class Reading:
             return None
         height, width, _ = picture.shape
         return [float(f"{value:.4g}") for value in picture[int(y * height), int(x * width)]]
+
+
+def _first(work: Work, view: View, across: float, down: float) -> Picked | PickedInVolume | None:
+    """What lies under a place of the picture: the cut through a volume, or a surface where that is nearer."""
+    graph = work.graph
+    picked = pick(graph.scene, view, across, down, False)
+    cut = pick_on_cut(graph.filled, view, work.window.cut, across, down)
+    if picked is None or cut is None:
+        return cut or picked
+    within, surface = read_in_volume(graph.filled, view, cut), read_point(graph.shot, graph.scene, view, picked)
+    return cut if within and surface and within.nearer(surface, view) else picked

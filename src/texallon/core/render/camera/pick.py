@@ -99,6 +99,19 @@ class PointReading:
     normal: Array
     reading: Reading
 
+    def nearer(self, other: "PointReading", view: View) -> bool:
+        """Whether it lies nearer to the eye than another.
+
+        Parameters
+        ----------
+        other : PointReading
+            The other.
+        view : View
+            The camera's rays.
+        """
+        eye = view.basis[0]
+        return float(((self.position - eye) ** 2).sum()) < float(((other.position - eye) ** 2).sum())
+
 
 def read_point(
     shot: ResolvedShot, scene: Scene, view: View, picked: Picked, relief: ReliefOfLooks | None = None

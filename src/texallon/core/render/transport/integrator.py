@@ -21,9 +21,10 @@ from texallon.core.render.transport.scatter import scatter
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
 from texallon.core.render.transport.surface_interactions import Onward, Settings, SurfaceInteractions
-from texallon.core.render.transport.volume_traversal import Adding, Surroundings, Tracked, traverse_volumes
+from texallon.core.render.transport.volume_traversal import Adding, Missed, Surroundings, Tracked, traverse_volumes
 from texallon.core.render.volume.points_in_view import no_points
 from texallon.core.render.volume.tables import VolumeTables, Wanted
+from texallon.core.render.volume.tracking_room import tracking_room
 from texallon.core.shade.albedo import albedo_table
 from texallon.core.shade.rows import BASE_COLOR, BASE_WEIGHT, EMISSION_COLOR, EMISSION_LUMINANCE, TRANSMISSION_WEIGHT
 
@@ -142,20 +143,21 @@ def _through_volumes(
     """As `_through_bodies`, of volumes."""
     assert context.volumes is not None
     n = len(paths.slot)
-    shadow, violations = empty_shadow_rays(n), np.zeros(1, np.int32)
-    tracked = Tracked(np.ones(n, np.int32), np.zeros(n, np.int32), violations)
+    shadow, counts = empty_shadow_rays(n), np.zeros(2, np.int32)
+    tracked = Tracked(np.ones(n, np.int32), np.zeros(n, np.int32), counts)
     now = Round(settings.sample, bounce, context.seed)
     adding = Adding(settings.groups, settings.clamp, buffers)
     rays = context.scene.rays.table
     points = no_points() if context.points is None else context.points
+    room = tracking_room(settings.groups)
 
     def run(tables: VolumeTables, wanted: Wanted) -> None:
         context.check()
         around = Surroundings(tables, rays, EVERYTHING, emitters, points)
-        traverse_volumes(around, paths, now, hits, shadow, tracked, adding, wanted)
+        traverse_volumes(around, paths, now, hits, shadow, tracked, adding, Missed(wanted, room))
 
     context.volumes.follow(tracked.todo, run, context.check)
-    context.volumes.counts["violations"] += int(violations[0])
+    context.volumes.add_counts(counts)
     context.check()
     trace_shadow_rays(context, shadow, paths, bounce, settings, buffers)
     return _apart(paths, hits, tracked.unfinished)

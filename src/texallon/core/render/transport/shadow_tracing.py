@@ -27,6 +27,7 @@ from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.render.transport.surface_interactions import ENTERS, LEAVES, Settings, SurfaceInteractions
 from texallon.core.render.transport.volume_transmittance import ShadowsThrough, attenuate_by_volumes
 from texallon.core.render.volume.tables import VolumeTables, Wanted
+from texallon.core.render.volume.tracking_room import tracking_room
 from texallon.core.shade.base import MATCHED, is_thin, passes_straight
 from texallon.core.shade.coat import coat_at, coat_mean, coat_pass, coat_tint, is_coated_side, within_coat
 from texallon.core.shade.fresnel import fresnel_dielectric, weighted_ior
@@ -141,13 +142,13 @@ def through_volumes(context: RenderContext, shadow: ShadowRays, pixel: Integers,
     assert volumes is not None
     n = len(shadow.far)
     through = ShadowsThrough(pixel, width, np.ones((3, n), np.float32), np.ones(n, np.int32))
-    violations = np.zeros(1, np.int32)
+    counts, room = np.zeros(2, np.int32), tracking_room()
 
     def run(tables: VolumeTables, wanted: Wanted) -> None:
-        attenuate_by_volumes(tables, context.emitters, shadow, through, now, violations, wanted)
+        attenuate_by_volumes(tables, context.emitters, shadow, through, now, counts, wanted, room)
 
     volumes.follow(through.todo, run, context.check)
-    volumes.counts["violations"] += int(violations[0])
+    volumes.add_counts(counts)
     return through.left
 
 

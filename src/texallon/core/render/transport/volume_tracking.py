@@ -41,8 +41,9 @@ MOST_COLLISIONS = 1 << 14
 FOUND_ALONE, COVERED, WEIGHED = 0, 1, 2
 """How a volume's light counts that a ray finds: in full, not at all where it was asked for, or with a weight against asking."""
 
-NUMBER, WHOLE, VIOLATIONS, COUNTERS = 0, 1, 2, 3
-"""Counters of a path: random numbers used, 1 while no brick was missing, and how often a bound was exceeded."""
+NUMBER, WHOLE, VIOLATIONS, UNTRACKED = 0, 1, 2, 3
+"""Counters of a path: random numbers used, 1 while no brick was missing, how often a bound was exceeded, and how often
+all its random numbers were used up, after which it goes on as if nothing more were met."""
 
 
 class TrackedRay(NamedTuple):
@@ -144,7 +145,9 @@ def track(
     for s in range(count):
         t = min(t, scratch.enter[s])
         end = max(end, scratch.leave[s])
-    shift, _, _, _ = _drawn(ray, carried)
+    shift, u, phase, _ = _drawn(ray, carried)
+    # The optical depth to the next tentative collision, used up brick by brick: bounds that hold brick by brick need no new one for each.
+    budget = -log(max(1.0 - u, 1e-9))
     scattered = -1
     base: Int = 0
     fx = fy = fz = 0.0
@@ -176,14 +179,14 @@ def track(
             # On average bright points may shine where nothing else is.
             shines = shines or (ray.entry < 0 and emitters.volumes.first[k] >= 0)
         span = until - t
-        look, collision = 2e30, 2e30
-        choose = pick = 0.0
-        if shines or bound > 0.0:
-            u, choose, pick, where = _drawn(ray, carried)
-            if shines:
-                look = t + where * span
-            if bound > 0.0:
-                collision = t - log(max(1.0 - u, 1e-9)) / bound
+        begun = t
+        look = 2e30
+        if shines:
+            # Each place is drawn evenly; the golden section spreads those of one ray.
+            phase += 0.6180339887498949
+            phase -= 1.0 if phase >= 1.0 else 0.0
+            look = t + phase * span
+        collision = t + budget / bound if bound * span > budget else 2e30
         while True:
             if 0 <= entry < ray.last_entry:
                 point: Float = max(points.depth[entry] - ray.since, t)
@@ -222,6 +225,9 @@ def track(
                     carried.glow[group, 2] += tb * eb * weight
                 continue
             if collision >= until or carried.counters[NUMBER] >= MOST_COLLISIONS - 8:
+                if collision < until:
+                    carried.counters[UNTRACKED] += 1
+                budget = max(budget - bound * (until - begun), 1e-12)
                 step = until - t
                 tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
                 t = until
@@ -229,6 +235,7 @@ def track(
             step = collision - t
             tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
             t = collision
+            choose, pick, u, _ = _drawn(ray, carried)
             sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
             nr, ng, nb = bound - sr - (lr - ar), bound - sg - (lg - ag), bound - sb - (lb - ab)
             if min(nr, ng, nb) < -1e-4 * bound:
@@ -259,8 +266,9 @@ def track(
                 break
             scale = total / (passed * bound)
             tr, tg, tb = tr * nr * scale, tg * ng * scale, tb * nb * scale
-            u, choose, pick, _ = _drawn(ray, carried)
-            collision = t - log(max(1.0 - u, 1e-9)) / bound
+            budget = -log(max(1.0 - u, 1e-9))
+            begun = t
+            collision = t + budget / bound
     # A point at a volume's edge may lie a little farther from the eye than where the pixel's ray leaves that.
     while scattered < 0 and 0 <= entry < ray.last_entry and points.depth[entry] - ray.since < ray.far:
         group = points.group[entry]

@@ -9,24 +9,23 @@ from typing import NamedTuple
 
 import numpy as np
 
-from texallon.core.kernel import Array, Float, Integers, allocating
+from texallon.core.kernel import Array, Float, Integers, kernel
 from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import VOLUME, Emitters
 from texallon.core.render.transport.paths import Round
 from texallon.core.render.transport.shadow_rays import ShadowRays
-from texallon.core.render.transport.volume_tracking import light_cell_at
+from texallon.core.render.transport.volume_tracking import MOST_COLLISIONS, light_cell_at
 from texallon.core.render.volume.lookup import coefficients_at, enter_brick, header, level_for, stored_emission_at
 from texallon.core.render.volume.quantities import (
     LEAST_EXTINCTION,
     MOST_RESIDUAL,
 )
-from texallon.core.render.volume.segments import MOST_SEGMENTS, find_segments
-from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
+from texallon.core.render.volume.segments import find_segments
+from texallon.core.render.volume.tables import Line, VolumeTables, Wanted
+from texallon.core.render.volume.tracking_room import TrackingRoom
 
 SHADOWS = 0x30000000
 """Random dimensions of shadow rays through volumes, apart from those of scattering."""
-
-MOST_COLLISIONS = 1 << 14
 
 SHADOW_WIDTH, SHADOW_SPREAD = 4.0, 0.04
 """Times as wide as its path a shadow ray begins, and radians by which it is taken to widen, where bricks are chosen: shadows vary more slowly than what is
@@ -46,15 +45,16 @@ class ShadowsThrough(NamedTuple):
     todo: Integers
 
 
-@allocating
+@kernel
 def attenuate_by_volumes(
     tables: VolumeTables,
     emitters: Emitters,
     shadow: ShadowRays,
     through: ShadowsThrough,
     now: Round,
-    violations: Integers,
+    counts: Integers,
     wanted: Wanted,
+    room: TrackingRoom,
 ) -> None:
     """What volumes leave of shadow rays; where a volume was asked, times its light.
 
@@ -70,21 +70,15 @@ def attenuate_by_volumes(
         Filled for those that are to do.
     now : Round
         Of bounces.
-    violations : Integers
-        `(1,)` how often a bound was exceeded, added to.
+    counts : Integers
+        `(2,)` how often a bound was exceeded and random numbers were used up, added to.
     wanted : Wanted
         Bricks that were missed, added to.
+    room : TrackingRoom
+        For this call.
     """
     sample, bounce, seed = now.sample, now.bounce, now.seed
-    store = np.empty(48, np.float32)
-    start = ((-store.ctypes.data) % 64) // 4
-    ray = store[start : start + 24]
-    m = MOST_SEGMENTS
-    scratch = Scratch(
-        np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
-        np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
-        np.empty(m, np.float64),
-    )  # fmt: skip
+    scratch, ray = room.scratch, room.ray
     for i in range(through.todo.shape[0]):
         if through.todo[i] == 0:
             continue
@@ -100,7 +94,10 @@ def attenuate_by_volumes(
         count = find_segments(tables, scratch, ray, False, Line(ox, oy, oz, dx, dy, dz), reach)
         pixel = through.pixel[i]
         whole = True
+        exceeded, untracked = 0, 0
+        # What is left is the weights times exp of minus the depths.
         tr = tg = tb = 1.0
+        depth_r = depth_g = depth_b = 0.0
         end = 0.0
         t: Float = d
         for s in range(count):
@@ -108,7 +105,8 @@ def attenuate_by_volumes(
             end = max(end, min(scratch.leave[s], d))
         number = 0
         dimension = SHADOWS + (bounce << 14)
-        shift, survive, _, _ = uniform4(pixel, sample, dimension, seed)
+        shift, survive, u, _ = uniform4(pixel, sample, dimension, seed)
+        budget = -log(max(1.0 - u, 1e-9))
         chance = 1.0
         while t < end:
             until = end
@@ -133,22 +131,27 @@ def attenuate_by_volumes(
                     ag += header(tables, k, brick, LEAST_EXTINCTION + 1)
                     ab += header(tables, k, brick, LEAST_EXTINCTION + 2)
             span = until - t
-            tr, tg, tb = tr * exp(-ar * span), tg * exp(-ag * span), tb * exp(-ab * span)
-            while bound > 0.0:
-                number += 1
-                u, _, _, _ = uniform4(pixel, sample, dimension + (number & (MOST_COLLISIONS - 1)), seed)
-                t += -log(max(1.0 - u, 1e-9)) / bound
-                if t >= until or number >= MOST_COLLISIONS - 2:
+            depth_r, depth_g, depth_b = depth_r + ar * span, depth_g + ag * span, depth_b + ab * span
+            while bound * (until - t) > budget:
+                if number >= MOST_COLLISIONS - 2:
+                    untracked = 1
                     break
+                t += budget / bound
+                number += 1
+                u, _, _, _ = uniform4(pixel, sample, dimension + number, seed)
+                budget = -log(max(1.0 - u, 1e-9))
                 sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
                 er, eg, eb = sr + lr, sg + lg, sb + lb
                 nr, ng, nb = 1.0 - (er - ar) / bound, 1.0 - (eg - ag) / bound, 1.0 - (eb - ab) / bound
                 if min(nr, ng, nb) < -1e-4:
-                    violations[0] += 1
+                    exceeded += 1
                 tr, tg, tb = tr * max(nr, 0.0), tg * max(ng, 0.0), tb * max(nb, 0.0)
+            budget = max(budget - bound * (until - t), 1e-12)
             t = until
-            most = max(tr, tg, tb)
-            if most < FAINT * chance:
+            if min(depth_r, depth_g, depth_b) > 1.0:
+                tr, tg, tb = tr * exp(-depth_r), tg * exp(-depth_g), tb * exp(-depth_b)
+                depth_r = depth_g = depth_b = 0.0
+            if max(tr, tg, tb) < FAINT * chance:
                 # Russian roulette: one of ten goes on, ten times as strong.
                 if survive < 0.9:
                     tr = tg = tb = 0.0
@@ -156,6 +159,7 @@ def attenuate_by_volumes(
                 survive = (survive - 0.9) * 10.0
                 tr, tg, tb = tr * 10.0, tg * 10.0, tb * 10.0
                 chance *= 0.1
+        tr, tg, tb = tr * exp(-depth_r), tg * exp(-depth_g), tb * exp(-depth_b)
         if asks and tr + tg + tb > 0.0:
             k = int(shadow.barycentric[0, i])
             er = eg = eb = 0.0
@@ -177,5 +181,7 @@ def attenuate_by_volumes(
         elif asks:
             tr = tg = tb = 0.0
         if whole:
+            counts[0] += exceeded
+            counts[1] += untracked
             through.todo[i] = 0
             through.left[0, i], through.left[1, i], through.left[2, i] = tr, tg, tb

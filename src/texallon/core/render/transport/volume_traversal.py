@@ -6,7 +6,7 @@ import numpy as np
 
 from texallon.core.geometry.embree import intersect_one
 from texallon.core.geometry.rays import Hits, RayScene, aim, keep_hit
-from texallon.core.kernel import Array, Integers, allocating
+from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters, sample_light, volume_chance
 from texallon.core.render.transport.emitter_hits import power_weight
@@ -27,11 +27,11 @@ from texallon.core.render.transport.paths import (
 )
 from texallon.core.render.transport.shadow_rays import ShadowRays, put_light
 from texallon.core.render.transport.volume_tracking import (
-    COUNTERS,
     COVERED,
     FOUND_ALONE,
     MOST_COLLISIONS,
     NUMBER,
+    UNTRACKED,
     VIOLATIONS,
     WEIGHED,
     WHOLE,
@@ -43,8 +43,9 @@ from texallon.core.render.transport.volume_tracking import (
 from texallon.core.render.volume.lookup import place_in_brick, value_at
 from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.render.volume.quantities import FORWARD, SECOND_FORWARD, SECOND_SHARE
-from texallon.core.render.volume.segments import MOST_SEGMENTS, find_segments
-from texallon.core.render.volume.tables import Line, Scratch, VolumeTables, Wanted
+from texallon.core.render.volume.segments import find_segments
+from texallon.core.render.volume.tables import Line, VolumeTables, Wanted
+from texallon.core.render.volume.tracking_room import TrackingRoom
 from texallon.core.shade.base import NON_SPECULAR
 from texallon.core.shade.media.nesting import innermost
 from texallon.core.shade.media.two_lobes import sample_two_lobes, two_lobe_pdf
@@ -63,11 +64,11 @@ seen."""
 
 class Tracked(NamedTuple):
     """What tracking n paths says: `todo (n,)` 1 for those that are to be followed, and 0 when they have been; `unfinished (n,)` 1 for those that go on
-    in the next round; `violations (1,)`, how often a bound was exceeded."""
+    in the next round; `counts (2,)`, how often a bound was exceeded and how often random numbers were used up."""
 
     todo: Integers
     unfinished: Integers
-    violations: Integers
+    counts: Integers
 
 
 class Surroundings(NamedTuple):
@@ -80,6 +81,13 @@ class Surroundings(NamedTuple):
     points: PointsInView
 
 
+class Missed(NamedTuple):
+    """Where bricks that were missed are taken down (`wanted`), and `room` for one call."""
+
+    wanted: Wanted
+    room: TrackingRoom
+
+
 class Adding(NamedTuple):
     """Where light is added: the number of light `groups`, the most that is added after the first bounce (`clamp`; 0 for no limit), and
     `buffers (groups + AOVs, 3, slots)`."""
@@ -89,7 +97,7 @@ class Adding(NamedTuple):
     buffers: Array
 
 
-@allocating
+@kernel
 def traverse_volumes(
     around: Surroundings,
     paths: Paths,
@@ -98,7 +106,7 @@ def traverse_volumes(
     shadow: ShadowRays,
     tracked: Tracked,
     adding: Adding,
-    wanted: Wanted,
+    missed: Missed,
 ) -> None:
     """Take paths through volumes, up to where they meet something; or scatter them on the way.
 
@@ -118,25 +126,15 @@ def traverse_volumes(
         Who is followed; a path that met a brick which is not there stays to do, unchanged.
     adding : Adding
         Light added up.
-    wanted : Wanted
-        Bricks that were missed, added to.
+    missed : Missed
+        Bricks that were missed, added to; and room.
     """
+    wanted, room = missed.wanted, missed.room
     sample, bounce, seed = now.sample, now.bounce, now.seed
     tables, emitters = around.tables, around.emitters
-    store = np.empty(96, np.float32)
-    start = ((-store.ctypes.data) % 64) // 4
-    ray = store[start : start + 24]
-    met = store[start + 32 : start + 56]
-    met_bits = met.view(np.uint32)
-    m = MOST_SEGMENTS
-    scratch = Scratch(
-        np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
-        np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32), np.empty((3, m), np.float64),
-        np.empty(m, np.float64),
-    )  # fmt: skip
-    throughput, counters = np.empty(3, np.float64), np.zeros(COUNTERS, np.int32)
-    # Light found before anything was scattered in this round, and after.
-    before, after = np.zeros((adding.groups, 3), np.float64), np.zeros((adding.groups, 3), np.float64)
+    scratch, ray, met, met_bits = room.scratch, room.ray, room.met.words, room.met.bits
+    throughput, counters, before, after = room.throughput, room.counters, room.before, room.after
+    counters[VIOLATIONS], counters[UNTRACKED] = 0, 0
     sight = Sight(volume_chance(emitters), around.points)
     most_events = 1 if bounce < CAREFUL else MOST_EVENTS
     for i in range(tracked.todo.shape[0]):
@@ -201,6 +199,7 @@ def traverse_volumes(
             if s < 0 or counters[WHOLE] == 0:
                 break
             event += 1
+            width += spread * t
             x, y, z = x + t * dx, y + t * dy, z + t * dz
             tr, tg, tb = throughput[0], throughput[1], throughput[2]
             if (flags & EMITTERS_ONLY) != 0:
@@ -237,18 +236,19 @@ def traverse_volumes(
                 throughput[:] = 0.0
                 break
             throughput[0], throughput[1], throughput[2] = tr / keep, tg / keep, tb / keep
-            width += spread * t
             spread = max(spread, AFTER_DIFFUSE * (1.0 - abs(g)))
             since, found = np.float64(0), WEIGHED
             if event >= most_events:
                 break
             aim(met, met_bits, i, around.mask, x, y, z, dx, dy, dz, np.float32(0), np.float32(np.inf))
-            intersect_one(around.scene.handle, met.ctypes.data, 0)
+            intersect_one(around.scene.handle, room.met.address, 0)
             d = np.float64(met[8])
-        tracked.violations[0] += counters[VIOLATIONS]
-        counters[VIOLATIONS] = 0
-        if counters[WHOLE] == 0:
+        if counters[WHOLE] == 0:  # it is followed again, and counted then
+            counters[VIOLATIONS], counters[UNTRACKED] = 0, 0
             continue
+        tracked.counts[0] += counters[VIOLATIONS]
+        tracked.counts[1] += counters[UNTRACKED]
+        counters[VIOLATIONS], counters[UNTRACKED] = 0, 0
         tracked.todo[i] = 0
         if not anything:
             continue

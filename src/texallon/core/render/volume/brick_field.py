@@ -6,6 +6,7 @@ that these values make, linearly between corners: so a brick's largest value bou
 
 import threading
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 
@@ -26,6 +27,7 @@ from texallon.core.render.volume.quantities import (
     MISSING,
     MOST_RESIDUAL,
     MOST_REST,
+    RECENT,
     SCATTERING,
     SHARP,
     VALUES,
@@ -37,6 +39,9 @@ BUDGET = 400_000_000
 
 FIRST = 64
 """Bricks that room is made for at first."""
+
+ALIKE = 80
+"""Bricks that a thread fills in one go where many are wanted at once: as many points as are evaluated together."""
 
 AT_ONCE = 256
 """Bricks that are evaluated together."""
@@ -151,6 +156,42 @@ class BrickField:
         """Of the bricks that are held; tables are used where there are bricks, and weigh little."""
         return (self._used - len(self._free)) * self.brick_bytes
 
+    def in_use(self, since: int) -> Integers:
+        """The bricks that were looked up lately, by their places in the table.
+
+        Parameters
+        ----------
+        since : int
+            The tick from which on a use counts.
+        """
+        found: Integers = self._slots[: self._used][self.stamps[: self._used] > since - RECENT].astype(np.int32)
+        return found
+
+    def fill_alike(self, slots: Integers, tick: int, pool: ThreadPoolExecutor | None = None) -> None:
+        """Fill bricks that another field of the same grid had in use: whoever looks next will want them.
+
+        Parameters
+        ----------
+        slots : Integers
+            Places in the table.
+        tick : int
+            When they are wanted.
+        pool : ThreadPoolExecutor, optional
+            Threads to do it by.
+        """
+        levels = np.searchsorted(self.grid.first, slots, side="right") - 1
+        parts: list[tuple[int, Integers]] = []
+        for level in np.unique(levels):
+            numbers = slots[levels == level] - self.grid.first[level]
+            pieces = max(-(-len(numbers) // ALIKE), 1)
+            parts += [(int(level), each.astype(np.int32)) for each in np.array_split(numbers, pieces)]
+
+        def work(part: tuple[int, Integers]) -> None:
+            self.fill(*part, tick)
+
+        for _ in map(work, parts) if pool is None else pool.map(work, parts):
+            pass
+
     def missing(self, level: int, numbers: Integers) -> Integers:
         """Those of some bricks that have not been filled.
 
@@ -260,7 +301,7 @@ class BrickField:
         return np.array(at, np.int32)
 
     def _evict(self, count: int, tick: int) -> list[int]:
-        """Give up bricks that were not used for longest, but none of this tick; the coarsest level stays."""
+        """Give up bricks that were not used for longest, but none filled in this tick; the coarsest level stays."""
         coarsest = int(self.grid.first[-1])
         can = np.flatnonzero((self.stamps[: self._used] < tick) & (self._slots[: self._used] < coarsest))
         order = can[np.argsort(self.stamps[can], kind="stable")]

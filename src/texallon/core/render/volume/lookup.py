@@ -1,7 +1,5 @@
 """Looking up what a volume is like at a point: the brick, and the value between its corners."""
 
-from math import floor, inf, log2
-
 import numpy as np
 
 from texallon.core.geometry.peek import float_at, half_word_at, put_word, word_at
@@ -14,6 +12,7 @@ from texallon.core.render.volume.quantities import (
     EMPTY,
     HEADER,
     MOST_LEVELS,
+    RECENT,
     SCATTERING,
     SIDE,
     VALUES,
@@ -33,8 +32,8 @@ from texallon.core.render.volume.tables import (
 NUDGE = 1e-5
 """Of a cell: how far a ray is taken to have gone into the brick that it enters."""
 
-CELL = 3.0
-"""Samples across a cell: what lies between corners is straight, and bricks of finer cells would be many times as many."""
+BLEND = 0.15
+"""Where one level goes over into the next both are met, over so much of a level, so that no edge is seen."""
 
 
 @inlined
@@ -50,12 +49,15 @@ def level_for(tables: VolumeTables, k: Int, footprint: Float, shift: Float) -> I
     footprint : float
         Metres that a sample stands for.
     shift : float
-        0…1, random: where one level goes over into the next both are met, so that no edge is seen.
+        0…1, random: see `BLEND`.
     """
-    wide = footprint * CELL / tables.cell_world[k]
-    if wide <= 1.0:
-        return 0
-    level: Int = floor(log2(wide) + 0.2 * shift)
+    # Compared rather than taken the logarithm of: this is asked for each brick.
+    wide = footprint * tables.samples_across / tables.cell_world[k] * (1.0 + BLEND * shift)
+    level: Int = 0
+    bound = 2.0
+    for _ in range(MOST_LEVELS - 1):
+        level += 1 if wide >= bound else 0
+        bound *= 2.0
     return min(level, tables.levels[k] - 1)
 
 
@@ -124,16 +126,10 @@ def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level:
         if found == level:
             # The ray leaves the brick that was looked for, also where another stands in for it: so a missing one hides no other.
             size = float(SIDE << level)
-            leave = inf
-            w = scratch.way[0, s]
-            if w != 0.0:
-                leave = ((bx + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[0, s]) / w
-            w = scratch.way[1, s]
-            if w != 0.0:
-                leave = min(leave, ((by + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[1, s]) / w)
-            w = scratch.way[2, s]
-            if w != 0.0:
-                leave = min(leave, ((bz + (1.0 if w > 0.0 else 0.0)) * size - scratch.origin[2, s]) / w)
+            wx, wy, wz = scratch.inverse[0, s], scratch.inverse[1, s], scratch.inverse[2, s]
+            leave = ((bx + (1.0 if wx > 0.0 else 0.0)) * size - scratch.origin[0, s]) * wx
+            leave = min(leave, ((by + (1.0 if wy > 0.0 else 0.0)) * size - scratch.origin[1, s]) * wy)
+            leave = min(leave, ((bz + (1.0 if wz > 0.0 else 0.0)) * size - scratch.origin[2, s]) * wz)
             scratch.exit[s] = max(leave, after)
         number = (bz * ny + by) * nx + bx
         entry = np.int32(word_at(tables.addresses[k, TABLE] + 4 * np.int64(tables.first[k, found] + number)))
@@ -152,7 +148,10 @@ def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level:
     scratch.level[s] = found
     scratch.brick[s] = entry - 1 if entry > 0 else -1
     if entry > 0:
-        put_word(tables.addresses[k, STAMPS] + 4 * np.int64(entry - 1), np.int32(tables.tick))
+        # Seldom written: threads would take the line from each other.
+        stamp = tables.addresses[k, STAMPS] + 4 * np.int64(entry - 1)
+        if np.int32(word_at(stamp)) <= tables.tick - RECENT:
+            put_word(stamp, np.int32(tables.tick))
     return there or tables.accept != 0
 
 

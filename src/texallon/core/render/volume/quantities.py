@@ -27,3 +27,6 @@ MISSING, EMPTY = 0, -1
 
 MOST_LEVELS = 14
 """Of cells that double in size."""
+
+RECENT = 16
+"""Uses by which a brick's stamp may lag behind."""

@@ -6,11 +6,9 @@ import numpy as np
 
 from texallon.core.geometry.embree import NO_HIT, intersect_one
 from texallon.core.geometry.rays import aim
-from texallon.core.kernel import Array, Float, Int, inlined
+from texallon.core.kernel import Float, Int, inlined
 from texallon.core.render.volume.tables import BALL, BOX, CLOSED, Line, Scratch, VolumeTables
-
-MOST_SEGMENTS = 32
-"""Segments of one ray; what lies beyond is left out."""
+from texallon.core.render.volume.tracking_room import MOST_SEGMENTS, RayRecord
 
 MOST_CROSSINGS = 256
 """Walls of closed bodies that a ray is followed through."""
@@ -89,13 +87,18 @@ def add_segment(
     scratch.way[0, count] = own.dx / cell[k, 0]
     scratch.way[1, count] = own.dy / cell[k, 1]
     scratch.way[2, count] = own.dz / cell[k, 2]
+    for axis in range(3):
+        way = scratch.way[axis, count]
+        scratch.inverse[axis, count] = 1.0 / way if abs(way) > 1e-200 else 1e200
     scratch.brick[count] = -1
     scratch.exit[count] = -1.0
     return count + 1
 
 
 @inlined
-def find_segments(tables: VolumeTables, scratch: Scratch, ray: Array, inside_body: bool, line: Line, far: Float) -> Int:
+def find_segments(
+    tables: VolumeTables, scratch: Scratch, ray: RayRecord, inside_body: bool, line: Line, far: Float
+) -> Int:
     """Where a ray runs through volumes, up to `far`; gives how many segments there are.
 
     Parameters
@@ -104,8 +107,8 @@ def find_segments(tables: VolumeTables, scratch: Scratch, ray: Array, inside_bod
         All volumes.
     scratch : Scratch
         Filled.
-    ray : Array
-        `(24,)` the ray library's record, used up.
+    ray : RayRecord
+        Used up.
     inside_body : bool
         Whether the ray runs within a clear body, where there is no air.
     line : Line
@@ -159,10 +162,11 @@ def find_segments(tables: VolumeTables, scratch: Scratch, ray: Array, inside_bod
 
 
 @inlined
-def _through_closed(tables: VolumeTables, scratch: Scratch, count: Int, ray: Array, line: Line, far: Float) -> Int:
+def _through_closed(
+    tables: VolumeTables, scratch: Scratch, count: Int, record: RayRecord, line: Line, far: Float
+) -> Int:
     """Segments within closed meshes: all walls along the ray are looked for, to infinity. What leaves a body more often than it enters it began inside."""
-    bits = ray.view(np.uint32)
-    at = ray.ctypes.data
+    ray, bits, at = record.words, record.bits, record.address
     begun = count
     near = np.float32(0)
     for _ in range(MOST_CROSSINGS):
@@ -207,6 +211,7 @@ def _through_closed(tables: VolumeTables, scratch: Scratch, count: Int, ray: Arr
             scratch.enter[kept], scratch.leave[kept] = scratch.enter[s], scratch.leave[s]
             for axis in range(3):
                 scratch.origin[axis, kept], scratch.way[axis, kept] = scratch.origin[axis, s], scratch.way[axis, s]
+                scratch.inverse[axis, kept] = scratch.inverse[axis, s]
             scratch.brick[kept], scratch.exit[kept] = -1, -1.0
         kept += 1
     return kept

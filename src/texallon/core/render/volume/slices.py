@@ -53,7 +53,7 @@ def slice_points(containers: tuple[Container, ...], cut: Cut) -> SlicePoints:
     """
     view = cut.view
     eye, forward = view.basis[0].astype(np.float64), view.basis[3].astype(np.float64)
-    depth = _depth(containers, eye, forward, cut.share)
+    depth = cut_depth(containers, eye, forward, cut.share)
     pixels = np.arange(view.width * view.height, dtype=np.int32)
     origin, direction = camera_rays(view, pixels, cut.sample, cut.seed)
     t = (depth / (direction.astype(np.float64) * forward[:, None]).sum(axis=0)).astype(np.float32)
@@ -72,10 +72,20 @@ def slice_points(containers: tuple[Container, ...], cut: Cut) -> SlicePoints:
     )
 
 
-def _depth(
+def cut_depth(
     containers: Sequence[Container], eye: npt.NDArray[np.float64], forward: npt.NDArray[np.float64], share: float
 ) -> float:
-    """Metres along the view to the cut; a little before the eye at least."""
+    """Metres along the view to the cut; a little before the eye at least.
+
+    Parameters
+    ----------
+    containers : sequence of Container
+        Those that are cut.
+    eye, forward : NDArray
+        `(3,)` of the view.
+    share : float
+        Of the way from where the camera first meets them to where it leaves them last.
+    """
     ends: list[float] = []
     for each in containers:
         corners = np.stack(np.meshgrid(*zip(each.low, each.high, strict=True), indexing="ij")).reshape(3, -1)

@@ -4,9 +4,10 @@ They belong to a place, not to a look: bricks of an edited look find what the lo
 """
 
 import threading
+import weakref
 from collections import OrderedDict
 from collections.abc import Mapping
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 
@@ -27,6 +28,19 @@ class Bricks(NamedTuple):
     numbers: Integers
 
 
+class LookedUp(Protocol):
+    """Bricks that tell which of them were looked up lately."""
+
+    def in_use(self, since: int) -> Integers:
+        """By their places in the table.
+
+        Parameters
+        ----------
+        since : int
+            The tick from which on a use counts.
+        """
+
+
 class SourceValues:
     """Values by node, level and brick; what was not used for longest goes first.
 
@@ -41,11 +55,32 @@ class SourceValues:
         self._pages: OrderedDict[tuple[str, int, int], Array] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Lock()
+        self._last: weakref.ReferenceType[LookedUp] | None = None
+        self._since = 0
 
     @property
     def nbytes(self) -> int:
         """What is kept."""
         return self._bytes
+
+    def begin_picture(self, field: "LookedUp", tick: int) -> Integers:
+        """Note whose bricks a picture looks up; gives those that the picture before looked up in another field, by their places in the table.
+
+        Parameters
+        ----------
+        field : LookedUp
+            The bricks of the same place, of a look as it is now.
+        tick : int
+            When the picture begins.
+
+        Returns
+        -------
+        Integers
+            `(m,)`; none where the field is the same.
+        """
+        last, since = None if self._last is None else self._last(), self._since
+        self._last, self._since = weakref.ref(field), tick
+        return np.zeros(0, np.int32) if last is None or last is field else last.in_use(since)
 
     def find(self, node: str, bricks: Bricks) -> Array | None:
         """A node's values at the corners of bricks, if all are kept.

@@ -61,6 +61,8 @@ class VolumeTables(NamedTuple):
         When bricks are used.
     accept : int
         1 where a coarser brick may stand in for one that is missing.
+    samples_across : float
+        Samples across a cell.
     """
 
     kind: Integers
@@ -86,6 +88,7 @@ class VolumeTables(NamedTuple):
     room: Integers
     tick: int
     accept: int
+    samples_across: float
 
 
 class Line(NamedTuple):
@@ -101,13 +104,14 @@ class Line(NamedTuple):
 
 class Scratch(NamedTuple):
     """Room for the segments of one ray: `volume (m,)`, from `enter` to `leave (m,)` metres; the ray in the finest cells of its grid,
-    `origin` and `way (3, m)`; and of the brick it is in the number (−1 where nothing is), the level, its corner `(3, m)` in cells of that, and where the ray leaves it."""
+    `origin` and `way (3, m)`, and 1 over `way` (`inverse (3, m)`; very large where it is 0); and of the brick it is in the number (−1 where nothing is), the level, its corner `(3, m)` in cells of that, and where the ray leaves it."""
 
     volume: Integers
     enter: Array
     leave: Array
     origin: Array
     way: Array
+    inverse: Array
     brick: Integers
     level: Integers
     corner: Array

@@ -2,9 +2,11 @@
 
 import threading
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,7 +18,7 @@ from texallon.core.render.volume.brick_field import BrickField, Evaluate, Layout
 from texallon.core.render.volume.medium_values import MediumPlan, held, layout_of, quantities
 from texallon.core.render.volume.quantities import MOST_LEVELS, QUANTITIES
 from texallon.core.render.volume.source_values import Bricks, SourceValues, ValuesOfBricks
-from texallon.core.render.volume.tables import ADDRESSES, CLOSED, NOTED_BITS, STAMPS, VolumeTables, Wanted
+from texallon.core.render.volume.tables import ADDRESSES, CLOSED, NOTED_BITS, STAMPS, Addresses, VolumeTables, Wanted
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.signal.run import evaluate
 
@@ -25,6 +27,15 @@ MOST_ROUNDS = 96
 
 MOST_WANTED = 1 << 18
 """Bricks taken down in one go."""
+
+SAMPLES_ACROSS = 3.0
+"""Samples across a cell: what lies between corners is straight, and bricks of finer cells would be many times as many."""
+
+AT_ONCE = 1 << 16
+"""Points evaluated together: a brick has 729, and each step costs as much as a thousand of them to begin."""
+
+HASTY = 400
+"""Bricks filled after a picture that follows a hand."""
 
 COARSE_VARIANTS = 1
 """Values that stand for what is finer than a cell: the corners of cells draw others, so that their mean is right."""
@@ -111,7 +122,7 @@ class MediumSource:
         if plan is not None:
             data = self.space.point_data(plan.required_data, own, np.full((1, n), footprint, np.float32))
             kept = None if bricks is None or self.values is None else ValuesOfBricks(self.values, bricks, plan)
-            made = evaluate(plan, plan.points(n, data, self.files), cache=kept, variants=COARSE_VARIANTS)
+            made = evaluate(plan, plan.points(n, data, self.files), cache=kept, variants=COARSE_VARIANTS, chunk=AT_ONCE)
             channels |= {name: held(name, value) for name, value in made.items()}
         return channels
 
@@ -156,6 +167,17 @@ def next_tick() -> int:
         return next(_ticks)
 
 
+class VolumeUse(NamedTuple):
+    """What volumes are looked up in: `bricks` filled so far, what they take, pixels across a cell; and the counts of `Volumes.counts`."""
+
+    bricks: int
+    megabytes: float
+    cell_pixels: float
+    exceeded: int
+    untracked: int
+    coarser: int
+
+
 @dataclass(frozen=True)
 class Volumes:
     """The volumes of a shot at a time, with the bricks of each."""
@@ -163,19 +185,58 @@ class Volumes:
     containers: tuple[Container, ...]
     fields: tuple[BrickField, ...]
     given: str = ""
+    samples_across: float = SAMPLES_ACROSS
+    hasty: bool = False
+
+    def looked_up(self, detail: float, hasty: bool = False) -> "Volumes":
+        """The same volumes and bricks, looked up more or less finely.
+
+        Parameters
+        ----------
+        detail : float
+            Above 0; at 1 a cell is `SAMPLES_ACROSS` samples wide.
+        hasty : bool, optional
+            Whether what is missing is taken from coarser bricks, and filled for the next picture: for pictures that follow a hand.
+        """
+        made = replace(self, samples_across=SAMPLES_ACROSS / detail, hasty=hasty)
+        made.__dict__.update(counts=self.counts, _bodies=self._bodies)
+        return made
 
     @property
     def content_key(self) -> str:
         """The same for volumes that are the same everywhere."""
-        return content_key(("volumes", self.given))
+        return content_key(("volumes", self.given, self.samples_across, self.hasty))
 
     def __len__(self) -> int:
         return len(self.containers)
 
     @cached_property
     def counts(self) -> dict[str, int]:
-        """How often a bound was exceeded (`violations`), and how many paths had to take coarser bricks than they wanted (`coarser`)."""
-        return {"violations": 0, "coarser": 0}
+        """How often a bound was exceeded (`violations`) or a path met more than can be followed (`untracked`), and how many paths had to take coarser
+        bricks than they wanted (`coarser`)."""
+        return {"violations": 0, "untracked": 0, "coarser": 0}
+
+    def add_counts(self, counts: Integers) -> None:
+        """Add what a kernel counted.
+
+        Parameters
+        ----------
+        counts : Integers
+            `(2,)` violations and paths that were not followed on.
+        """
+        self.counts["violations"] += int(counts[0])
+        self.counts["untracked"] += int(counts[1])
+
+    def use(self) -> VolumeUse:
+        """What is used so far."""
+        return VolumeUse(
+            sum(field.filled for field in self.fields),
+            round(sum(field.nbytes for field in self.fields) / 1e6, 1),
+            round(self.samples_across, 2),
+            self.counts["violations"],
+            self.counts["untracked"],
+            self.counts["coarser"],
+        )
 
     @cached_property
     def _bodies(self) -> tuple[SceneRays | None, Integers, Integers, Integers]:
@@ -217,7 +278,7 @@ class Volumes:
             np.array([max(field.layout.rows, 1) for field in self.fields], np.int32),
             np.stack([field.layout.row_of for field in self.fields]).reshape(k, QUANTITIES),
             np.stack([field.layout.constant for field in self.fields]).reshape(k, QUANTITIES),
-            np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0,
+            np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0, self.samples_across,
         )  # fmt: skip
 
     def follow(
@@ -241,19 +302,47 @@ class Volumes:
         for round_number in range(MOST_ROUNDS + 1):
             noted = np.full(1 << NOTED_BITS, -1, np.int64)
             wanted = Wanted(np.empty(MOST_WANTED, np.int64), np.zeros(1, np.int32), noted)
-            accept = round_number == MOST_ROUNDS
+            accept = self.hasty or round_number == MOST_ROUNDS
             with ExitStack() as held_still:
                 for field in self.fields:
                     held_still.enter_context(field.reading())
                 kept = [field.arrays for field in self.fields]
                 addresses = np.array([[each.ctypes.data for each in arrays] for arrays in kept], np.int64)
-                if accept:
+                if accept and not self.hasty:
                     self.counts["coarser"] += int(todo.sum())
                 room = np.array([len(arrays[STAMPS]) for arrays in kept], np.int32)
                 run(self._fixed._replace(addresses=addresses, room=room, tick=tick, accept=int(accept)), wanted)
-            if not todo.any():
-                return
-            self.fill(wanted, tick, check)
+            if todo.any():
+                self.fill(wanted, tick, check)
+                continue
+            if self.hasty:
+                self.noted.append(wanted.code[: min(int(wanted.total[0]), len(wanted.code))].copy())
+            return
+
+    @cached_property
+    def noted(self) -> list[Addresses]:
+        """Bricks that pictures in haste have missed."""
+        return []
+
+    def fill_noted(self, pool: ThreadPoolExecutor) -> None:
+        """Fill what a picture in haste has missed, for the next one: all of it in one go, as each evaluation takes time to begin.
+
+        Parameters
+        ----------
+        pool : ThreadPoolExecutor
+            Threads to do it by.
+        """
+        if not self.noted:
+            return
+        codes = np.unique(np.concatenate(self.noted))
+        self.noted.clear()
+        # The coarsest first, and no more than fit between two pictures.
+        codes = codes[np.argsort(-((codes >> 32) % MOST_LEVELS), kind="stable")[:HASTY]]
+        tick = next_tick()
+        for number, field in enumerate(self.fields):
+            mine = codes[(codes >> 32) // MOST_LEVELS == number]
+            slots = field.grid.first[(mine >> 32) % MOST_LEVELS] + (mine & 0xFFFFFFFF)
+            field.fill_alike(slots, tick, pool)
 
     def fill(self, wanted: Wanted, tick: int, check: Callable[[], None] = lambda: None) -> None:
         """Evaluate bricks that were missed.

@@ -10,15 +10,13 @@ from texallon.core.render.graph import FrameGraph
 from texallon.core.render.volume.inside import inside
 from texallon.core.render.volume.medium_values import own_light
 from texallon.core.render.volume.volumes import Container, MediumSource
+from texallon.core.render.volume_reading import AIR
 
 MOST_CELLS = 512
 """Along the longest side."""
 
 SLAB = 1 << 18
 """Voxels evaluated together, about."""
-
-AIR = "air"
-"""What the atmosphere is called where an object's name is asked for."""
 
 
 class BakedVolume(NamedTuple):
