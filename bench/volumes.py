@@ -27,7 +27,7 @@ from texallon.demo.write import write_demo
 from texallon.engine.stage_picture import ROUGHLY
 from texallon.formats.shot_files import ShotFiles
 
-FULL = 640
+FULL = 1000
 
 POOL = ThreadPoolExecutor(os.cpu_count() or 1)
 

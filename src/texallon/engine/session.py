@@ -41,6 +41,9 @@ from texallon.messages.to_page import CameraMoved, Loading, ProblemMessage
 
 Emit = Callable[[dict[str, Any], bytes], None]
 
+FOLLOWED = 1.5
+"""Seconds that a picture which follows a hand may take before a newer state is begun with instead."""
+
 LOADING = 0.2
 """Seconds after which a window hears that its geometry is being read."""
 
@@ -94,6 +97,10 @@ class Session:
         self._begun = -1
         self._idle = False
         self._rested = False
+        self._at_once = True
+        """Whether what is worked on is to be seen at once."""
+        self._state = 0, 0
+        """Serial and revision of what is worked on: a hand may have moved on since."""
         self._faults = Faults(name, shot_id)
 
     def new_document(self, document: dict[str, Any], revision: int) -> None:
@@ -139,8 +146,14 @@ class Session:
         epoch = self.window.epoch
         started = time.perf_counter()
 
+        self._at_once = True
+
         def wanted() -> bool:
-            return self.window.epoch == epoch and not preempted()
+            if preempted():
+                return False
+            # A hand moves faster than pictures are made: were each given up for the next, none would be seen until it rests.
+            follows = self._at_once and self.window.follows and time.perf_counter() - started < FOLLOWED
+            return self.window.epoch == epoch or follows
 
         try:
             with interruptible(wanted):
@@ -171,6 +184,7 @@ class Session:
 
     def _begin(self, epoch: int) -> None:
         self.not_before, self._rested, self._idle = 0.0, False, False
+        self._state = self.window.serial, self.window.revision
         document, moved = self.window.shot()
         if moved is not None:
             self._send(CameraMoved, {"camera": moved.model_dump(mode="json")}, b"")
@@ -212,10 +226,11 @@ class Session:
             self.not_before = (time.monotonic() if self.window.preview else self.window.touched) + PAUSE
             return
         work.wanted = wanted
+        self._at_once = task.cost == Cost.INSTANT
         task.step(work)
         self._idle = next_task(self._tasks, work) is None
 
     def _send(self, kind: type[BaseModel], members: dict[str, Any], body: bytes) -> None:
-        window = self.window
-        about = {"session": self.name, "shot": self.shot_id, "serial": window.serial, "revision": window.revision}
+        serial, revision = self._state
+        about = {"session": self.name, "shot": self.shot_id, "serial": serial, "revision": revision}
         self._emit(kind.model_validate({**members, **about}).model_dump(mode="json"), body)

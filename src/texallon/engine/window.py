@@ -69,6 +69,11 @@ class WindowState:
             self.cut = message.cut
         self._changed(message.serial)
 
+    @property
+    def follows(self) -> bool:
+        """Whether pictures are to follow a hand that moves the camera or tries something."""
+        return bool(self.preview) or self.camera_move is not None
+
     def _changed(self, serial: int) -> None:
         self.serial = max(self.serial, serial)
         self.epoch += 1

@@ -35,7 +35,9 @@
       high={3}
     />
     <p>
-      cells {(3 / document.sampling.volume_detail).toFixed(1)} pixels wide · {use.bricks.toLocaleString('en')} bricks,
+      cells {(3 / document.sampling.volume_detail).toFixed(1)} pixels wide in finals, {use.cell_pixels.toFixed(
+        1,
+      )} here · {use.bricks.toLocaleString('en')} bricks,
       {use.megabytes.toFixed(0)} MB
     </p>
     {#if use.exceeded}<p class="wrong" role="status">

@@ -78,7 +78,7 @@ class FirstPicture:
 
     def step(self, work: Work) -> None:
         context = self._maker.context(work)
-        follows = bool(work.window.preview) or work.window.camera_move is not None
+        follows = work.window.follows
         self._maker.show(work, self._maker.picture.first(context, follows), context)
         work.done.add(self.name)
 
