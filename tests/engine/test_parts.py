@@ -541,3 +541,44 @@ def test_a_lamps_handles_are_where_the_camera_sees_them(shape: str) -> None:
     way = np.array([0.1, 0.0, -0.3]) - [0.4, 1.0, 0.2]
     assert abs(turn[:, 2] @ way) == pytest.approx(np.linalg.norm(way), rel=1e-5)
     Gizmo.model_validate(found)
+
+
+def test_a_hand_that_moves_faster_than_pictures_are_made_sees_them(
+    session: tuple[Driven, list[dict[str, Any]]],
+) -> None:
+    made, sent = session
+    advance(made, "coarse", sent)
+    sent.clear()
+    moves = iter(range(1, 10_000))
+
+    def moved_on() -> bool:
+        at = next(moves)
+        made.change(
+            {"do": "camera", "move": "orbit", "across": at / 1000, "down": 0.0, "end": False, "serial": 10 + at}
+        )
+        return False
+
+    moved_on()
+    for _ in range(6):
+        made.advance(moved_on)
+    seen = [head["serial"] for head in sent if head["kind"] == "picture"]
+    assert len(seen) >= 3, "each is finished, though a newer state is there"
+    assert seen == sorted(set(seen)), "and says which state it shows"
+    assert seen[-1] < 10 + next(moves)
+
+
+def test_a_document_that_comes_meanwhile_ends_the_picture_of_a_hand(
+    session: tuple[Driven, list[dict[str, Any]]],
+) -> None:
+    made, sent = session
+    advance(made, "coarse", sent)
+    sent.clear()
+    document = made.window.document
+    made.change({"do": "camera", "move": "orbit", "across": 0.1, "down": 0.0, "end": False})
+
+    def saved() -> bool:
+        made.new_document(document, 8)
+        return False
+
+    made.advance(saved)
+    assert not any(head["kind"] == "picture" for head in sent)

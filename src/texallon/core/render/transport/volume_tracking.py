@@ -35,8 +35,27 @@ from texallon.core.render.volume.quantities import (
 )
 from texallon.core.render.volume.tables import Scratch, VolumeTables, Wanted
 
-MOST_COLLISIONS = 1 << 14
+COLLISION_BITS = 18
+MOST_COLLISIONS = 1 << COLLISION_BITS
 """Tentative collisions of a path in a round: so many random numbers are set apart for each."""
+
+ROUNDS_APART = 1 << 10
+"""Rounds that have random numbers of their own; then the first come again."""
+
+
+@inlined
+def first_dimension(base: Int, bounce: Int) -> Int:
+    """Where the random numbers of a round begin.
+
+    Parameters
+    ----------
+    base : int
+        Of what they are for.
+    bounce : int
+        Number of the round.
+    """
+    return base + ((bounce & (ROUNDS_APART - 1)) << COLLISION_BITS)
+
 
 FOUND_ALONE, COVERED, WEIGHED = 0, 1, 2
 """How a volume's light counts that a ray finds: in full, not at all where it was asked for, or with a weight against asking."""

@@ -14,7 +14,7 @@ from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import VOLUME, Emitters
 from texallon.core.render.transport.paths import Round
 from texallon.core.render.transport.shadow_rays import ShadowRays
-from texallon.core.render.transport.volume_tracking import MOST_COLLISIONS, light_cell_at
+from texallon.core.render.transport.volume_tracking import MOST_COLLISIONS, first_dimension, light_cell_at
 from texallon.core.render.volume.lookup import coefficients_at, enter_brick, header, level_for, stored_emission_at
 from texallon.core.render.volume.quantities import (
     LEAST_EXTINCTION,
@@ -104,7 +104,7 @@ def attenuate_by_volumes(
             t = min(t, scratch.enter[s])
             end = max(end, min(scratch.leave[s], d))
         number = 0
-        dimension = SHADOWS + (bounce << 14)
+        dimension = first_dimension(SHADOWS, bounce)
         shift, survive, u, _ = uniform4(pixel, sample, dimension, seed)
         budget = -log(max(1.0 - u, 1e-9))
         chance = 1.0

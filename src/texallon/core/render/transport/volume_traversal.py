@@ -38,6 +38,7 @@ from texallon.core.render.transport.volume_tracking import (
     Carried,
     Sight,
     TrackedRay,
+    first_dimension,
     track,
 )
 from texallon.core.render.volume.lookup import place_in_brick, value_at
@@ -185,7 +186,7 @@ def traverse_volumes(
                 pixel,
                 sample,
                 seed,
-                TRACKING + (bounce << 14),
+                first_dimension(TRACKING, bounce),
                 coarse * width,
                 coarse * spread,
                 pdf,
@@ -211,7 +212,7 @@ def traverse_volumes(
             second = value_at(tables, k, brick, SECOND_FORWARD, base, fx, fy, fz)
             share = value_at(tables, k, brick, SECOND_SHARE, base, fx, fy, fz)
             counters[NUMBER] += 2
-            at = TRACKING + (bounce << 14) + (counters[NUMBER] & (MOST_COLLISIONS - 1))
+            at = first_dimension(TRACKING, bounce) + (counters[NUMBER] & (MOST_COLLISIONS - 1))
             choose, lu, lv, survive = uniform4(pixel, sample, at, seed)
             nu, nv, _, _ = uniform4(pixel, sample, at - 1, seed)
             # Each takes the place of the last with a chance of one in so many.
