@@ -22,9 +22,10 @@
     {/if}
     {#if volume}
       <label class="cut">
-        <span class="quiet">cut, near to far</span>
+        <span class="quiet">cut</span>
         <input
           type="range"
+          aria-label="cut, near to far"
           min="0"
           max="1"
           step="0.01"
