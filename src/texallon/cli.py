@@ -181,7 +181,9 @@ def render(
             click.echo(f"\r{done} of {most} samples, {left:.0f} s left at most  {end}", err=True, nl=False)
 
         comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
-        render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, tell)
+        film = render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, tell)
+        for line in [] if film.volumes is None else film.volumes.warnings():
+            click.echo(f"texallon: {line}", err=True)
 
     _plainly(work)
 

@@ -15,7 +15,7 @@ from texallon.core.render.film.display import view_bytes
 from texallon.core.render.film.film import Film, Region
 from texallon.core.render.film.passes import Passes, data_passes
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.needs import check_needs, held, reckon
+from texallon.core.render.needs import check_needs, held, reckon, volumes_of
 from texallon.core.render.render_frame import FrameOptions, group_weights, render_frame
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.formats.exr import Beyond, write_exr
@@ -51,7 +51,8 @@ def render_file(
     or `OSError`."""
     shot = resolve(document, order.frame)
     width, height = order.size
-    check_needs(reckon(files, held(shot.objects), width, height, order.passes), machine_limit())
+    needs = reckon(files, held(shot.objects), width, height, order.passes, volumes_of(shot))
+    check_needs(needs, machine_limit())
     layers: Passes = {}
     store = DerivedStore()
     if order.passes or order.signals:

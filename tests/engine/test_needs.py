@@ -12,9 +12,10 @@ import trimesh
 
 from tests.builders import MadeFiles, document, square
 from tests.engine.driven import Driven
+from texallon.core.document import read_shot
 from texallon.core.document.object import FileRef, Object
 from texallon.core.geometry.mesh import Mesh, MeshError
-from texallon.core.render.needs import BASE, Needs, TooLargeError, check_needs, reckon
+from texallon.core.render.needs import BASE, Needs, TooLargeError, check_needs, held, reckon, volumes_of
 from texallon.formats.mesh_file import parse_mesh
 from texallon.formats.mesh_size import PIECE, mesh_size
 from texallon.formats.shot_files import ShotFiles
@@ -125,3 +126,20 @@ def test_what_is_reckoned_of_stored_files_is_what_the_document_names(tmp_path: P
     assert needs.triangles == 0
     item = Object.model_validate({"name": "o", "geometry": {"file": "ball.ply"}, "look": "plain"})
     assert reckon(ShotFiles(root=tmp_path), [item, item], 16, 16).triangles == 5120
+
+
+def test_volumes_are_counted_with_their_bricks() -> None:
+    mist = {"name": "mist", "domain": "volume", "layers": [{"name": "a"}]}
+    box = {"name": "b", "geometry": {"shape": "box"}, "look": "mist"}
+    glass = {"name": "g", "geometry": {"shape": "sphere"}, "look": "glass", "filled_with": "mist"}
+    document = {
+        "schema": 1, "name": "T", "looks": [{"name": "glass", "layers": [{"name": "a"}]}, mist],
+        "objects": [box, glass, {**box, "name": "hidden", "visible": False}], "atmosphere": {"look": "mist"},
+    }  # fmt: skip
+    shot = read_shot(document)
+    assert volumes_of(shot) == 3
+    files = ShotFiles(root=Path("/nonexistent"))
+    none, three = (reckon(files, held(shot.objects), 64, 36, volumes=n) for n in (0, 3))
+    assert three.total - none.total == three.volume_bytes > 700_000_000
+    with pytest.raises(TooLargeError, match="the bricks of 3 volumes"):
+        check_needs(three, none.total + 1000)

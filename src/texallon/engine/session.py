@@ -20,7 +20,7 @@ from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.render.files import Files
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.needs import check_needs, held, reckon
+from texallon.core.render.needs import check_needs, held, reckon, volumes_of
 from texallon.core.render.resting import Rest, find_rest
 from texallon.engine.encode import png
 from texallon.engine.faults import Faults
@@ -193,7 +193,8 @@ class Session:
         problems = graph.problems()
         if problems:
             raise DocumentError(problems)
-        check_needs(reckon(graph.files, held(graph.shot.objects), *self.window.size), machine_limit())
+        needs = reckon(graph.files, held(shot.objects), *self.window.size, volumes=volumes_of(shot))
+        check_needs(needs, machine_limit())
         self._load(graph)
         later = resolve(document, shot.time.frame + 1)
 

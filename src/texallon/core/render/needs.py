@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from texallon.core.document.array import MOST_COPIES, ParticleArray, copies_of
 from texallon.core.document.displacement import Subdivision
 from texallon.core.document.object import FileRef, Object
+from texallon.core.document.shot import Shot
 from texallon.core.geometry.bodies.sizes import body_size
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.subdivide import triangles_at
@@ -31,6 +32,12 @@ READING = 170
 
 DIVIDING = 520
 """Bytes for each triangle of the finest object, while its faces are divided and displaced."""
+
+PER_VOLUME, MOST_VOLUME_TABLES = 67_000_000, 270_000_000
+"""Bytes of the table of one volume's bricks, and of all: of many volumes each is stored less finely."""
+
+VOLUMES = 700_000_000
+"""Bytes that bricks of all volumes, and what they are made from, take at most."""
 
 BASE = 400_000_000
 """Bytes of the process itself: libraries, compiled kernels, the batches under work."""
@@ -75,7 +82,8 @@ class Needs:
     """Counts of what takes memory, and the bytes that they come to.
 
     `meshes` distinct files with `triangles` and `points` in all, `largest` the triangles of the largest; `objects` shown; `pixels`;
-    `passes` whether all passes are written; `copies` and particles beside the objects; `skins` around particles; `divided` the objects whose faces are divided.
+    `passes` whether all passes are written; `copies` and particles beside the objects; `skins` around particles; `divided` the objects whose faces are divided;
+    `volumes` that bodies and the air are filled with.
     """
 
     meshes: int
@@ -88,6 +96,7 @@ class Needs:
     divided: tuple["Divided", ...] = ()
     copies: int = 0
     skins: int = 0
+    volumes: int = 0
 
     @property
     def geometry_bytes(self) -> int:
@@ -107,9 +116,14 @@ class Needs:
         return (PER_PIXEL + self.passes * PER_PIXEL_OF_PASSES) * self.pixels
 
     @property
+    def volume_bytes(self) -> int:
+        """For the bricks of volumes."""
+        return min(PER_VOLUME * self.volumes, MOST_VOLUME_TABLES) + VOLUMES * (self.volumes > 0)
+
+    @property
     def total(self) -> int:
         """All of it, with the process itself."""
-        return BASE + self.geometry_bytes + self.object_bytes + self.pixel_bytes
+        return BASE + self.geometry_bytes + self.object_bytes + self.pixel_bytes + self.volume_bytes
 
 
 def held(objects: Sequence[Object]) -> list[Object]:
@@ -124,7 +138,22 @@ def held(objects: Sequence[Object]) -> list[Object]:
     return [item for item in objects if item.visible or item.name in bodies]
 
 
-def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passes: bool = False) -> Needs:
+def volumes_of(shot: Shot) -> int:
+    """How many volumes a shot has, copies not counted: bodies that wear a look of that domain or are filled with one, and the air.
+
+    Parameters
+    ----------
+    shot : Shot
+        A shot.
+    """
+    own = {look.name for look in shot.looks if look.domain == "volume"}
+    filled = sum(item.visible and (item.look in own or item.filled_with is not None) for item in shot.objects)
+    return filled + (shot.atmosphere is not None and shot.atmosphere.on)
+
+
+def reckon(
+    files: Files, shown: Iterable[Object], width: int, height: int, passes: bool = False, volumes: int = 0
+) -> Needs:
     """Count what a picture needs; raises `FileNotFoundError` or `MeshError`.
 
     Parameters
@@ -139,6 +168,8 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
         Pixels down.
     passes : bool, optional
         Whether all passes are written.
+    volumes : int, optional
+        As `volumes_of` counts them.
 
     Returns
     -------
@@ -177,6 +208,7 @@ def reckon(files: Files, shown: Iterable[Object], width: int, height: int, passe
         tuple(divided),
         copies,
         skins,
+        volumes,
     )
 
 
@@ -229,6 +261,8 @@ def check_needs(needs: Needs, limit: int) -> None:
         ),
         (needs.pixel_bytes, f"{needs.pixels:,} pixels"),
     ]
+    if needs.volumes:
+        parts.append((needs.volume_bytes, f"the bricks of {needs.volumes:,} volumes"))
     each = ", ".join(f"{size / 1e9:.1f} GB for {what}" for size, what in parts)
     finest = max(needs.divided, key=lambda item: item.bytes_at(item.subdivision.levels), default=None)
     if finest is not None:

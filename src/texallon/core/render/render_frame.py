@@ -122,4 +122,5 @@ def render_frame(
             options.progress(done + 1, film)
             if film.done:
                 break
+    film.volumes = None if context.volumes is None else context.volumes.use()
     return film

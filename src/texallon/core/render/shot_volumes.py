@@ -26,7 +26,7 @@ from texallon.core.render.volume.field_of_source import brick_field, medium_plan
 from texallon.core.render.volume.grid import FINEST
 from texallon.core.render.volume.medium_values import OF_MEDIUM, OF_POINTS, MediumPlan
 from texallon.core.render.volume.points_in_view import PointsInView, points_in_view
-from texallon.core.render.volume.source_values import source_values
+from texallon.core.render.volume.source_values import SourceValues, source_values
 from texallon.core.render.volume.tables import BALL, BOX, CLOSED
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.render.volume.volumes import Container, MediumSource, Volumes, next_tick
@@ -145,8 +145,16 @@ class ShotVolumes:
         made = self.store.value(medium)
         about = self._about(made.varying)
         key = content_key((medium, container.matrix, about))
-        values = self.store.value(source_values.of(self._place_key(container)))
+        values = self.store.value(self._values_of(container))
         return Given(MediumSource(made, space, self.data, values), key)
+
+    @property
+    def _among(self) -> int:
+        """Volumes that share the budget: rounded up, so that one more or less seldom changes it."""
+        return 1 << max(len(self.containers) - 1, 0).bit_length()
+
+    def _values_of(self, container: Container) -> Derived[SourceValues]:
+        return source_values.of(self._place_key(container), self._among)
 
     def _place_key(self, container: Container) -> str:
         return content_key((container.kind, container.low, container.high, container.matrix))
@@ -161,7 +169,9 @@ class ShotVolumes:
         # The table of bricks takes room whether bricks are used or not: of many volumes each is stored less finely.
         many = len(self.containers)
         finest = FINEST if many <= 4 else FINEST // 2 if many <= 32 else FINEST // 4
-        return tuple(brick_field.of(self.source_value(each), self._place(each), finest) for each in self.containers)
+        return tuple(
+            brick_field.of(self.source_value(each), self._place(each), finest, self._among) for each in self.containers
+        )
 
     @cached_property
     def volumes(self) -> Volumes | None:
@@ -170,7 +180,7 @@ class ShotVolumes:
             return None
         fields = tuple(self.store.value(each) for each in self.field_values)
         for container, field in zip(self.containers, fields, strict=True):
-            values = self.store.value(source_values.of(self._place_key(container)))
+            values = self.store.value(self._values_of(container))
             tick = next_tick()
             alike = values.begin_picture(field, tick)
             if len(alike) <= MOST_ALIKE:
@@ -227,7 +237,7 @@ class ShotVolumes:
         for each in self.field_values:
             self.store.refresh(each)
         for container in self.containers:
-            self.store.refresh(source_values.of(self._place_key(container)))
+            self.store.refresh(self._values_of(container))
 
 
 def volume_looks(shot: ResolvedShot) -> frozenset[str]:

@@ -16,6 +16,7 @@ from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.transport.integrator import trace
 from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.core.render.transport.primary import PrimaryHits, primary_hits
+from texallon.core.render.volume.volumes import VolumeUse
 
 BATCH, FINAL_BATCH = 12288, 65536
 """Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
@@ -80,6 +81,8 @@ class Film:
         self._guides = np.zeros((6, count), np.float32)
         self._half = np.zeros((3, count), np.float32)
         self._active = _pixels_in(region, width, height)
+        self.volumes: VolumeUse | None = None
+        """What the shot's volumes were looked up in, where it has any and the picture is finished."""
 
     @property
     def done(self) -> bool:

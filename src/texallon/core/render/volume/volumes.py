@@ -177,6 +177,15 @@ class VolumeUse(NamedTuple):
     untracked: int
     coarser: int
 
+    def warnings(self) -> list[str]:
+        """What is amiss, in words for a person."""
+        said = (
+            (self.exceeded, "times a bound of a volume did not hold, which leaves light out"),
+            (self.untracked, "paths met more in volumes than can be followed"),
+            (self.coarser, "paths took coarser bricks than they wanted, for want of room: lower the volume detail"),
+        )
+        return [f"{count:,} {what}" for count, what in said if count]
+
 
 @dataclass(frozen=True)
 class Volumes:
