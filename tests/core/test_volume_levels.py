@@ -117,20 +117,17 @@ def test_an_edited_look_is_given_the_bricks_of_the_one_before() -> None:
     assert counts[2] >= 0.9 * counts[1], "they are there before the picture begins"
 
 
-def test_every_path_is_followed_and_every_bound_holds() -> None:
-    for density in (0.01, 50.0, 5000.0):
-        steps = [*NOISE["steps"], step("multiply", by=density)]
-        made = context(
-            volume_shot(
-                volume_look(density={"recipe": {"steps": steps}}, scattering_color=[0.9, 0.8, 0.7]),
-                objects=[ball()],
-                **CAMERA,
-            )
-        )
-        picture = rendered(made, 4)
-        assert np.isfinite(picture).all()
-        assert made.volumes is not None
-        assert made.volumes.counts == {"violations": 0, "untracked": 0, "coarser": 0}
+@pytest.mark.parametrize("density", [0.01, 50.0, 5000.0])
+def test_every_path_is_followed_and_every_bound_holds(density: float) -> None:
+    steps = [*NOISE["steps"], step("multiply", by=density)]
+    look = volume_look(
+        density={"recipe": {"steps": steps}}, scattering_color=[0.9, 0.8, 0.7], absorption_color=[0.1, 0.2, 0.3]
+    )
+    made = context(volume_shot(look, objects=[ball()], **CAMERA), 24, 16)
+    picture = rendered(made, 2)
+    assert np.isfinite(picture).all()
+    assert made.volumes is not None
+    assert made.volumes.counts == {"violations": 0, "untracked": 0, "coarser": 0}
 
 
 def test_little_room_only_makes_pictures_coarser_and_is_counted() -> None:
@@ -186,3 +183,19 @@ def test_tracking_agrees_with_marching_along_each_ray() -> None:
     assert fine.volumes is not None
     tracked = rendered(replace(fine, volumes=fine.volumes.looked_up(1.0)), 256).mean(axis=(0, 1))
     assert tracked == pytest.approx(marched, rel=0.01)
+
+
+@pytest.mark.parametrize("scatters", [False, True])
+def test_thin_places_beside_very_thick_ones_keep_the_law_of_beer_and_lambert(scatters: bool) -> None:
+    # The eye looks along a place of density 1 while its bricks reach to 900: nearly every tentative collision would come to nothing.
+    uneven = recipe(step("formula", expression="1 + 12000 * max(position.x - 0.045, 0)"))
+    shares = (
+        {"scattering_color": [1, 1, 1]} if scatters else {"scattering_color": [0, 0, 0], "absorption_color": [1, 1, 1]}
+    )
+    made = volume_shot(volume_look(density={"recipe": uneven}, **shares), objects=[box()])
+    ray = context(made, 8, 8)
+    picture = rendered(ray, 12 if scatters else 64).mean(axis=(0, 1))
+    # What scatters everything under even light is not seen at all (a white furnace).
+    assert picture == pytest.approx(np.full(3, 1.0 if scatters else np.exp(-1.0)), rel=0.01)
+    assert ray.volumes is not None
+    assert ray.volumes.counts == {"violations": 0, "untracked": 0, "coarser": 0}

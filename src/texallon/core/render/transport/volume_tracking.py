@@ -17,12 +17,14 @@ from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
 from texallon.core.render.transport.emitter_hits import power_weight
 from texallon.core.render.volume.lookup import (
+    THICK,
     coefficients_at,
     enter_brick,
     header,
     level_for,
     place_in_brick,
     stored_emission_at,
+    thick_step,
     value_at,
 )
 from texallon.core.render.volume.points_in_view import PointsInView
@@ -164,7 +166,7 @@ def track(
     for s in range(count):
         t = min(t, scratch.enter[s])
         end = max(end, scratch.leave[s])
-    shift, u, phase, _ = _drawn(ray, carried)
+    shift, u, phase, steps = _drawn(ray, carried)
     # The optical depth to the next tentative collision, used up brick by brick: bounds that hold brick by brick need no new one for each.
     budget = -log(max(1.0 - u, 1e-9))
     scattered = -1
@@ -198,6 +200,14 @@ def track(
             # On average bright points may shine where nothing else is.
             shines = shines or (ray.entry < 0 and emitters.volumes.first[k] >= 0)
         span = until - t
+        fixed = bound * span > THICK
+        sr = sg = sb = lr = lg = lb = 0.0
+        if fixed:
+            span = min(span, thick_step(tables, scratch, count, t))
+            until = t + span
+            steps = (steps + 0.6180339887498949) % 1.0
+            sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t + steps * span)
+            bound = max(sr + lr - ar, sg + lg - ag, sb + lb - ab, 0.0)
         begun = t
         look = 2e30
         if shines:
@@ -255,7 +265,8 @@ def track(
             tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
             t = collision
             choose, pick, u, _ = _drawn(ray, carried)
-            sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
+            if not fixed:
+                sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t)
             nr, ng, nb = bound - sr - (lr - ar), bound - sg - (lg - ag), bound - sb - (lb - ab)
             if min(nr, ng, nb) < -1e-4 * bound:
                 carried.counters[VIOLATIONS] += 1

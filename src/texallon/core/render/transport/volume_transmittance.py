@@ -15,7 +15,15 @@ from texallon.core.render.light.emitters import VOLUME, Emitters
 from texallon.core.render.transport.paths import Round
 from texallon.core.render.transport.shadow_rays import ShadowRays
 from texallon.core.render.transport.volume_tracking import MOST_COLLISIONS, first_dimension, light_cell_at
-from texallon.core.render.volume.lookup import coefficients_at, enter_brick, header, level_for, stored_emission_at
+from texallon.core.render.volume.lookup import (
+    THICK,
+    coefficients_at,
+    enter_brick,
+    header,
+    level_for,
+    stored_emission_at,
+    thick_step,
+)
 from texallon.core.render.volume.quantities import (
     LEAST_EXTINCTION,
     MOST_RESIDUAL,
@@ -105,7 +113,7 @@ def attenuate_by_volumes(
             end = max(end, min(scratch.leave[s], d))
         number = 0
         dimension = first_dimension(SHADOWS, bounce)
-        shift, survive, u, _ = uniform4(pixel, sample, dimension, seed)
+        shift, survive, u, steps = uniform4(pixel, sample, dimension, seed)
         budget = -log(max(1.0 - u, 1e-9))
         chance = 1.0
         while t < end:
@@ -131,6 +139,12 @@ def attenuate_by_volumes(
                     ag += header(tables, k, brick, LEAST_EXTINCTION + 1)
                     ab += header(tables, k, brick, LEAST_EXTINCTION + 2)
             span = until - t
+            if bound * span > THICK:
+                span = min(span, thick_step(tables, scratch, count, t))
+                until = t + span
+                steps = (steps + 0.6180339887498949) % 1.0
+                sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t + steps * span)
+                ar, ag, ab, bound = sr + lr, sg + lg, sb + lb, 0.0
             depth_r, depth_g, depth_b = depth_r + ar * span, depth_g + ag * span, depth_b + ab * span
             while bound * (until - t) > budget:
                 if number >= MOST_COLLISIONS - 2:
