@@ -116,7 +116,10 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         filled(layer("a", scattering_color=value([0.2, 0.5, 0.9]), absorption_color=value([0.1, 0.3, 0.6]))),
         filled(layer("a", volume_emission_color=value([1.0, 0.4, 0.1]), absorption_color=value([0.5, 0.2, 0.05]))),
     ],
-    "lost spots": [filled(layer("a", volume_emission=spots(0.02)))],
+    "lost spots": [
+        filled(layer("a", volume_emission=spots(0.02))),
+        filled(layer("a", volume_emission=spots(0.2))),
+    ],
     "no surface": [
         filled(layer("a", density={"recipe": recipe(step("curvature", radius=0.05), step("multiply", by=3.0))})),
         filled(layer("a", recipe(step("slope")), density=value(1.0))),

@@ -229,7 +229,7 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
     carried = {name: frozenset(each) for name, each in attributes.items()}
     return Facts(
         shot, tuple(recipes), carried, footprints, around, _contents(scene, recipes), by_object, _edges(shot, scene),
-        look_at_bodies(scene), look_at_volumes(points, [look.name for look in shot.looks]),
+        look_at_bodies(scene), look_at_volumes(points, shot),
     )  # fmt: skip
 
 

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from texallon.core.document.sampling import MOST_DETAIL
+from texallon.core.document.shot import Shot
 from texallon.core.geometry.rays import MeshRays
 from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.render.volume.grid import make_grid
@@ -27,7 +29,9 @@ class Filled:
     size : float
         Its longest side, metres.
     cell : float
-        Metres that the finest cells are wide that it is stored in, as this view sees it.
+        Metres that the finest cells are wide that it is looked up in, as this view sees it.
+    finest : float
+        Metres that they can be wide at most detail.
     open_edges : int
         Edges of its body that have not two faces.
     inverted : bool
@@ -38,26 +42,28 @@ class Filled:
     look: str
     size: float
     cell: float
+    finest: float
     open_edges: int = 0
     inverted: bool = False
 
 
-def look_at_volumes(points: GBuffer, names: list[str]) -> tuple[Filled, ...]:
+def look_at_volumes(points: GBuffer, shot: Shot) -> tuple[Filled, ...]:
     """The volumes that a view may see.
 
     Parameters
     ----------
     points : GBuffer
         Of the view.
-    names : list of str
-        Of the looks, in their order.
+    shot : Shot
+        What is seen.
     """
     if points.cuts is None:
         return ()
-    return tuple(_look_at(points, each, names[each.look]) for each in points.cuts.containers)
+    detail = shot.sampling.volume_detail
+    return tuple(_look_at(points, each, shot.looks[each.look].name, detail) for each in points.cuts.containers)
 
 
-def _look_at(points: GBuffer, container: Container, look: str) -> Filled:
+def _look_at(points: GBuffer, container: Container, look: str, detail: float) -> Filled:
     scale = np.linalg.norm(container.matrix[:, :3].astype(np.float64), axis=0)
     size = float(((container.high - container.low) * scale).max())
     corners = np.stack(np.meshgrid(*zip(container.low, container.high, strict=True), indexing="ij")).reshape(3, -1)
@@ -66,10 +72,11 @@ def _look_at(points: GBuffer, container: Container, look: str) -> Filled:
     eye = points.view.basis[0]
     away = float(np.linalg.norm(eye - np.clip(eye, near, far)))
     stored = make_grid(container.low, container.high, container.matrix).cell_world
-    cell = max(stored, away * points.view.pixel_angle * points.detail * SAMPLES_ACROSS)
+    pixels = away * points.view.pixel_angle * points.detail * SAMPLES_ACROSS
+    cell, finest = max(stored, pixels / detail), max(stored, pixels / MOST_DETAIL)
     if container.kind != CLOSED or container.structure is None or len(container.structure.faces) > MOST_FACES:
-        return Filled(container.name, look, size, cell)
-    return Filled(container.name, look, size, cell, *_closed(container.structure))
+        return Filled(container.name, look, size, cell, finest)
+    return Filled(container.name, look, size, cell, finest, *_closed(container.structure))
 
 
 def _closed(body: MeshRays) -> tuple[int, bool]:

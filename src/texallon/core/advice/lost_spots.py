@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from typing import ClassVar
 
 from texallon.core.advice.facts import Facts, RecipeFacts
-from texallon.core.advice.rule import Advice, Rule
+from texallon.core.advice.rule import Advice, Fix, Rule
+from texallon.core.document.sampling import MOST_DETAIL
 from texallon.core.ops.cellular import Cellular
 from texallon.core.ops.remap import Remap
 from texallon.core.ops.threshold import Threshold
@@ -30,10 +31,16 @@ class LostSpots(Rule):
                 radius = _radius(recipe)
                 if radius is None or radius >= CELLS * each.cell:
                     continue
-                wanted = radius / CELLS / each.cell * each.size
+                detail = round(facts.shot.sampling.volume_detail * CELLS * each.cell / radius + 0.05, 1)
+                if radius >= CELLS * each.finest and detail <= MOST_DETAIL:
+                    reason = f"Spots of {radius * 1000:.3g} mm lie in cells of {each.cell * 1000:.3g} mm, which lose them: a volume detail of {detail:g} would do."
+                    sampling = facts.shot.sampling.model_copy(update={"volume_detail": detail})
+                    patch = {"op": "add", "path": "/sampling", "value": sampling.model_dump(mode="json")}
+                    yield self.found("warning", recipe, 0, reason, Fix(f"volume detail {detail:g}", (patch,)))
+                    continue
                 reason = (
-                    f"Spots of {radius * 1000:.3g} mm lie in cells of {each.cell * 1000:.3g} mm, which lose them: a body of {wanted:.2g} m would "
-                    "do, or bright points, which are listed and never lost."
+                    f"Spots of {radius * 1000:.3g} mm lie in cells of {each.finest * 1000:.3g} mm at the finest, which lose them: bright points, which are "
+                    "listed and never lost, would do."
                 )
                 yield self.found("warning", recipe, 0, reason)
 

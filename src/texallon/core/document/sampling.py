@@ -6,6 +6,9 @@ from pydantic import Field
 
 from texallon.core.document.base import Model
 
+MOST_DETAIL = 3.0
+"""Of volumes: cells of one pixel."""
+
 
 class Sampling(Model):
     """Sampling stops at `samples`, or before that where the noise is below its threshold."""
@@ -15,7 +18,7 @@ class Sampling(Model):
         float,
         Field(
             ge=0.25,
-            le=3,
+            le=MOST_DETAIL,
             description="How finely volumes are looked up: at 1 in cells of three pixels, at 3 in cells of one; twice as finely takes up to eight times the memory.",
         ),
     ] = 1.0
