@@ -140,6 +140,6 @@ def test_volumes_are_counted_with_their_bricks() -> None:
     assert volumes_of(shot) == 3
     files = ShotFiles(root=Path("/nonexistent"))
     none, three = (reckon(files, held(shot.objects), 64, 36, volumes=n) for n in (0, 3))
-    assert three.total - none.total == three.volume_bytes > 700_000_000
+    assert three.total - none.total == three.volume_bytes > 500_000_000
     with pytest.raises(TooLargeError, match="the bricks of 3 volumes"):
         check_needs(three, none.total + 1000)

@@ -33,11 +33,11 @@ READING = 170
 DIVIDING = 520
 """Bytes for each triangle of the finest object, while its faces are divided and displaced."""
 
-PER_VOLUME, MOST_VOLUME_TABLES = 67_000_000, 270_000_000
-"""Bytes of the table of one volume's bricks, and of all: of many volumes each is stored less finely."""
+PER_VOLUME, MOST_VOLUME_TABLES = 10_000_000, 100_000_000
+"""Bytes of the table of one volume's bricks, as far as it is used, and of all: of many volumes each is stored less finely (estimated, not measured)."""
 
-VOLUMES = 700_000_000
-"""Bytes that bricks of all volumes, and what they are made from, take at most."""
+VOLUMES = 500_000_000
+"""Bytes of the bricks of all volumes, and of what they are made from, that a picture does not do without (estimated, not measured)."""
 
 BASE = 400_000_000
 """Bytes of the process itself: libraries, compiled kernels, the batches under work."""

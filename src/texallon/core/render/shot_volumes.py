@@ -32,6 +32,9 @@ from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.render.volume.volumes import Container, MediumSource, Volumes, next_tick
 from texallon.core.signal.plan import Plan
 
+BRICKS, SOURCES = 0.4, 0.15
+"""Parts of the store's budget that bricks of all volumes may take, and the values of sources that they are made from."""
+
 MOST_ALIKE = 2500
 """Bricks that an edited look is given at once, as the look before it had them in use: so many are there in time for a picture that follows a hand."""
 
@@ -148,13 +151,13 @@ class ShotVolumes:
         values = self.store.value(self._values_of(container))
         return Given(MediumSource(made, space, self.data, values), key)
 
-    @property
-    def _among(self) -> int:
-        """Volumes that share the budget: rounded up, so that one more or less seldom changes it."""
-        return 1 << max(len(self.containers) - 1, 0).bit_length()
+    def _share_of(self, part: float) -> int:
+        """Bytes that one volume may have of a part of the store's budget; the number of volumes is rounded up, so that one more or less seldom changes it."""
+        among: int = 1 << max(len(self.containers) - 1, 0).bit_length()
+        return int(self.store.budget * part) // among
 
     def _values_of(self, container: Container) -> Derived[SourceValues]:
-        return source_values.of(self._place_key(container), self._among)
+        return source_values.of(self._place_key(container), self._share_of(SOURCES))
 
     def _place_key(self, container: Container) -> str:
         return content_key((container.kind, container.low, container.high, container.matrix))
@@ -170,7 +173,8 @@ class ShotVolumes:
         many = len(self.containers)
         finest = FINEST if many <= 4 else FINEST // 2 if many <= 32 else FINEST // 4
         return tuple(
-            brick_field.of(self.source_value(each), self._place(each), finest, self._among) for each in self.containers
+            brick_field.of(self.source_value(each), self._place(each), finest, self._share_of(BRICKS))
+            for each in self.containers
         )
 
     @cached_property

@@ -35,7 +35,7 @@ from texallon.core.render.volume.quantities import (
 from texallon.core.render.volume.source_values import Bricks
 
 BUDGET = 400_000_000
-"""Bytes of the bricks of all volumes of a shot."""
+"""Bytes of one volume's bricks, unless given."""
 
 FIRST = 64
 """Bricks that room is made for at first."""

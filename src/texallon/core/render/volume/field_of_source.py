@@ -7,7 +7,7 @@ from texallon.core.derived import Cost, derived
 from texallon.core.kernel import Array
 from texallon.core.ops.points import transform_points
 from texallon.core.render.light.volume_lights import ShiningVolume
-from texallon.core.render.volume.brick_field import BUDGET, BrickField
+from texallon.core.render.volume.brick_field import BrickField
 from texallon.core.render.volume.bright_points import ListedPoints
 from texallon.core.render.volume.grid import make_grid
 from texallon.core.render.volume.medium_values import MediumPlan, split_medium
@@ -43,7 +43,7 @@ def medium_plan(plan: Plan | None) -> MediumPlan:
 
 
 @derived("bricks")
-def brick_field(source: MediumSource, container: Container, finest: int, among: int) -> BrickField:
+def brick_field(source: MediumSource, container: Container, finest: int, budget: int) -> BrickField:
     """A volume's bricks, of which only the coarsest are filled.
 
     Parameters
@@ -54,12 +54,12 @@ def brick_field(source: MediumSource, container: Container, finest: int, among: 
         Where.
     finest : int
         Cells along its longest side.
-    among : int
-        Volumes that share the budget.
+    budget : int
+        Bytes.
     """
     cells = finest if source.layout.rows else 1
     grid = make_grid(container.low, container.high, container.matrix, cells)
-    return BrickField(grid, source.layout, source.rows, BUDGET // among)
+    return BrickField(grid, source.layout, source.rows, budget)
 
 
 @derived("light of a volume")

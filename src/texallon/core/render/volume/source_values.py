@@ -18,7 +18,7 @@ from texallon.core.render.volume.quantities import VALUES
 from texallon.core.signal.plan import Plan
 
 BUDGET = 300_000_000
-"""Bytes for the values of all volumes of a shot."""
+"""Bytes for the values of one volume, unless given."""
 
 
 class Bricks(NamedTuple):
@@ -132,17 +132,17 @@ class SourceValues:
 
 
 @derived("values of sources in bricks")
-def source_values(place: str, among: int) -> SourceValues:
+def source_values(place: str, budget: int) -> SourceValues:
     """Room for the values at the corners of one volume's bricks.
 
     Parameters
     ----------
     place : str
         Tells where its bricks lie.
-    among : int
-        Volumes that share the budget.
+    budget : int
+        Bytes.
     """
-    return SourceValues(BUDGET // among)
+    return SourceValues(budget)
 
 
 class ValuesOfBricks:
