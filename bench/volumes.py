@@ -22,12 +22,11 @@ from texallon.core.document.shot import Shot
 from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
 from texallon.core.render.volume.source_values import Bricks
+from texallon.core.render.volume.volumes import AT_ONCE
 from texallon.core.signal.run import evaluate
 from texallon.demo.write import write_demo
 from texallon.engine.stage_picture import ROUGHLY
 from texallon.formats.shot_files import ShotFiles
-
-FULL = 1000
 
 POOL = ThreadPoolExecutor(os.cpu_count() or 1)
 
@@ -38,7 +37,7 @@ def picture(
     """Seconds for a picture, and its context."""
     begun = time.perf_counter()
     context = FrameGraph(resolve(shot), files, store, POOL).context(*size, final=False)
-    if size[0] < FULL and context.volumes is not None:  # as the stage does while a hand moves
+    if context.volumes is not None:  # as the stage does; in haste while a hand moves
         context = replace(context, volumes=context.volumes.looked_up(ROUGHLY, hasty))
     film = Film(*size, len(context.lights.names))
     for _ in range(samples):
@@ -90,7 +89,7 @@ def evaluations(shot: Shot, files: ShotFiles) -> None:
         plan.required_data, own, np.full((1, own.shape[1]), bricks.grid.cell_world * 8, np.float32)
     )
     begun = time.perf_counter()
-    evaluate(plan, plan.points(own.shape[1], data), variants=1)
+    evaluate(plan, plan.points(own.shape[1], data), variants=1, chunk=AT_ONCE)
     bare = time.perf_counter() - begun
     print(
         f"one thread: {own.shape[1] / whole / 1e6:.2f} M points/s into bricks, {100 * bare / whole:.0f} % of it the bare recipe"
