@@ -6,11 +6,11 @@ from pathlib import Path
 from flask import Response, jsonify, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.people import who
+from texallon.api.looked_into import Sent, keep_looked_into
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import PictureItem, PictureList, PicturePath
 from texallon.formats.import_picture import SECONDS
-from texallon.formats.look_into import UnusableFileError, look_into_file
+from texallon.formats.look_into import UnusableFileError
 from texallon.formats.picture_file import KINDS, LARGEST_FILE
 from texallon.store.files import FileStore
 from texallon.store.kept_beside import shortened
@@ -61,15 +61,13 @@ def make_pictures(store: ShotStore, files: FileStore) -> APIBlueprint:
             return problem(
                 422, "The picture can't be used", f"A picture comes as PNG, JPEG, TIFF, EXR or HDR, not as {what}."
             )
-        data = sent.read()
         try:
-            facts = look_into_file("texallon.formats.import_picture", data, kind, SECONDS + 30)
+            kept = keep_looked_into(
+                store, files, Sent(name, kind, sent.read()), "texallon.formats.import_picture", SECONDS + 30
+            )
         except UnusableFileError as error:
             return problem(422, "The picture can't be used", str(error))
-        author = who().author
-        with store.keeping_file(len(data), author):
-            digest = files.put(data, f".{kind}")
-            store.remember_file(digest, name, kind, len(data), author)
+        digest, author, facts = kept
         response = jsonify({"name": name, "file": reference(name, digest), "sha256": digest, "author": author, **facts})
         response.status_code = 201
         return response

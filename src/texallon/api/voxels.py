@@ -6,11 +6,11 @@ from pathlib import Path
 from flask import Response, jsonify, request
 from flask_openapi3 import APIBlueprint, Tag
 
-from texallon.api.people import who
+from texallon.api.looked_into import Sent, keep_looked_into
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import GridList, PicturePath, VoxelFile, VoxelFileList
 from texallon.formats.import_voxels import SECONDS
-from texallon.formats.look_into import UnusableFileError, look_into_file
+from texallon.formats.look_into import UnusableFileError
 from texallon.formats.voxel_file import KINDS, list_grids
 from texallon.formats.voxel_grids import LARGEST_FILE, VoxelError
 from texallon.store.files import FileStore
@@ -59,15 +59,13 @@ def make_voxels(store: ShotStore, files: FileStore) -> APIBlueprint:
         if kind not in KINDS:
             what = f"“{kind}”" if kind else "a file without an ending"
             return problem(422, REFUSED, f"Voxel grids come as OpenVDB (VDB) or NumPy (NPY, NPZ) files, not as {what}.")
-        data = sent.read()
         try:
-            facts = look_into_file("texallon.formats.import_voxels", data, kind, SECONDS + 30)
+            kept = keep_looked_into(
+                store, files, Sent(name, kind, sent.read()), "texallon.formats.import_voxels", SECONDS + 30
+            )
         except UnusableFileError as error:
             return problem(422, REFUSED, str(error))
-        author = who().author
-        with store.keeping_file(len(data), author):
-            digest = files.put(data, f".{kind}")
-            store.remember_file(digest, name, kind, len(data), author)
+        digest, author, facts = kept
         response = jsonify({"name": name, "file": reference(name, digest), "sha256": digest, "author": author, **facts})
         response.status_code = 201
         return response

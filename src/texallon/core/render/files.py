@@ -6,11 +6,10 @@ from texallon.core.document.object import FileRef
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.kernel import Array
-from texallon.core.ops.pyramid import Pyramid
-from texallon.core.ops.voxel_grid import VoxelGrid
+from texallon.core.ops.points import OpFiles
 
 
-class Files(Protocol):
+class Files(OpFiles, Protocol):
     """Finds what a document refers to; raises `FileNotFoundError` or `MeshError` in words for a person."""
 
     def key(self, ref: FileRef) -> str:
@@ -52,26 +51,4 @@ class Files(Protocol):
         -------
         Array
             `(height, width, 3)`.
-        """
-
-    def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        """A picture with its ever smaller copies: as scene-linear colour, or with its numbers as they are.
-
-        Parameters
-        ----------
-        ref : FileRef
-            Of a file that the document names.
-        raw : bool
-            Whether its numbers are read as they are, rather than as colour.
-        """
-
-    def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
-        """A voxel grid with its smaller copies.
-
-        Parameters
-        ----------
-        ref : FileRef
-            Of a file that the document names.
-        grid : str
-            Which of the file's.
         """
