@@ -241,7 +241,7 @@ class GridList(BaseModel):
 
 
 class VoxelFile(BaseModel):
-    """A file of voxel grids as a `voxels` op names it (`file` and `sha256`); its grids are told when it is brought in."""
+    """A file of voxel grids as a `voxels` op names it (`file` and `sha256`); its grids are listed when it is brought in."""
 
     name: str
     file: str

@@ -15,6 +15,9 @@ from texallon.core.render.volume_reading import AIR
 MOST_CELLS = 512
 """Along the longest side."""
 
+MOST_BYTES = 4_000_000_000
+"""Of all grids together, while they are made."""
+
 SLAB = 1 << 18
 """Voxels evaluated together, about."""
 
@@ -77,6 +80,12 @@ def _baked(source: MediumSource, container: Container, cells: int) -> BakedVolum
     voxel = wide / scale
     count = np.maximum(np.ceil(size / voxel - 1e-6), 1).astype(np.int64)
     nx, ny, nz = (int(each) for each in count)
+    wanted = nx * ny * nz * sum(WIDTHS.values()) * 4
+    if wanted > MOST_BYTES:
+        fits = int(cells * (MOST_BYTES / wanted) ** (1 / 3))
+        raise ValueError(
+            f"{cells} cells would take {wanted / 1e9:.1f} GB of memory; {fits} take less than {MOST_BYTES / 1e9:.0f}"
+        )
     first = container.low.astype(np.float64) + voxel / 2
     grids = {name: np.zeros((nx, ny, nz, width), np.float32) for name, width in WIDTHS.items()}
     at_once = max(SLAB // (ny * nz), 1)
