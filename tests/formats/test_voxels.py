@@ -153,3 +153,10 @@ def test_a_turned_volume_is_written_only_where_that_can_be_said(tmp_path: Path) 
     with pytest.raises(ValueError, match=r"\.vdb or \.npz"):
         write_voxels(tmp_path / "a.txt", {"density": sparse(1, 2, 2, 2)}, TURNED)
     assert not list(tmp_path.iterdir())
+
+
+def test_without_the_library_it_is_said_what_to_install(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("texallon.formats.voxel_vdb.reader", lambda: None)
+    write_vdb(tmp_path / "a.vdb", [WrittenGrid("density", sparse(1, 3, 3, 3), TURNED)])
+    with pytest.raises(VoxelError, match="apt-get install python3-openvdb"):
+        list_grids(tmp_path / "a.vdb")
