@@ -94,26 +94,29 @@ class MadeFiles:
     """Files that tests make up: meshes and pictures by name."""
 
     def __init__(self, **made: Any) -> None:
-        self.made = made
+        self.files = made
 
     def key(self, ref: FileRef) -> str:
-        return f"{ref.file} {id(self.made[ref.file])}" if ref.file in self.made else ref.file
+        return f"{ref.file} {id(self.files[ref.file])}" if ref.file in self.files else ref.file
 
     def mesh(self, ref: FileRef) -> Mesh:
-        return self.made[ref.file]
+        return self.files[ref.file]
 
     def mesh_size(self, ref: FileRef) -> MeshSize:
-        mesh = self.made[ref.file]
+        mesh = self.files[ref.file]
         return MeshSize(len(mesh.vertices), len(mesh.faces))
 
     def image(self, ref: FileRef) -> np.ndarray:
-        return self.made[ref.file]
+        return self.files[ref.file]
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
-        return make_pyramid(self.made[ref.file])
+        return make_pyramid(self.files[ref.file])
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
-        return self.made[ref.file][grid]
+        return self.files[ref.file][grid]
+
+    def made(self, wanted: Any) -> Any:
+        return NO_FILES.made(wanted)
 
 
 def ball(radius: float = 1.0, rings: int = 32, centre: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
@@ -173,3 +176,15 @@ class KeptValues(dict[str, np.ndarray]):
 
     def put(self, key: str, value: np.ndarray) -> None:
         self[key] = value
+
+
+def flat_net(across: int, jitter: float, seed: int = 1) -> tuple[np.ndarray, np.ndarray]:
+    """A level square of 1 m as triangles, its inner points moved by chance by some part of a cell."""
+    x, z = np.meshgrid(np.linspace(0, 1, across), np.linspace(0, 1, across))
+    places = np.stack([x.ravel(), np.zeros(across * across), z.ravel()], axis=1)
+    inner = ((x > 0) & (x < 1) & (z > 0) & (z < 1)).ravel()
+    moved = np.random.default_rng(seed).normal(size=(across * across, 2)) * jitter / across
+    places[inner[:, None] & [True, False, True]] += moved[inner].ravel()
+    at = np.arange(across * across).reshape(across, across)
+    a, b, c, d = at[:-1, :-1], at[1:, :-1], at[1:, 1:], at[:-1, 1:]
+    return places, np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([a, c, d], -1).reshape(-1, 3)])

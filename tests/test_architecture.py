@@ -47,4 +47,5 @@ def test_a_word_has_one_meaning() -> None:
 
 @pytest.mark.parametrize("name", re.findall(r"`(\w+)`", GLOSSARY))
 def test_a_name_of_the_glossary_is_used(name: str) -> None:
-    assert any(re.search(rf"\b{name}\b", path.read_text()) for path in (ROOT / "src").rglob("*.py"))
+    sources = [*(ROOT / "src").rglob("*.py"), *(ROOT / "web" / "src").rglob("*.svelte")]
+    assert any(re.search(rf"\b{name}\b", path.read_text()) for path in sources)

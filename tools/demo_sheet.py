@@ -8,6 +8,7 @@ from PIL import Image
 
 from texallon.cli import load_shot
 from texallon.core.document.resolved import resolve
+from texallon.core.document.simulation import Cells, Flow
 from texallon.core.render.film.bloom import bloomed
 from texallon.core.render.film.display import view_bytes
 from texallon.core.render.render_frame import group_weights, render_frame
@@ -25,7 +26,11 @@ def main() -> None:
         rows = -(-len(paths) // COLUMNS)
         sheet = Image.new("RGB", (WIDTH * COLUMNS, HEIGHT * rows), (13, 16, 20))
         for number, path in enumerate(paths):
-            shot = resolve(load_shot(path))
+            document = load_shot(path)
+            grows = any(
+                item.remembers or item.floats or isinstance(item.geometry, Flow | Cells) for item in document.objects
+            )
+            shot = resolve(document, 40 if grows else None)
             film = render_frame(shot, ShotFiles(root=folder), WIDTH, HEIGHT, SAMPLES, os.cpu_count() or 1)
             picture = Image.fromarray(
                 view_bytes(bloomed(film.denoised(weights=group_weights(shot)), shot.bloom), shot.camera.exposure)

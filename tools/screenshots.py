@@ -46,6 +46,15 @@ def bell() -> bytes:
     return turned.export(file_type="ply")
 
 
+def lanes(page: Page) -> None:
+    """The camera's way through the cloud, with a key and its slopes."""
+    go_to(page, "GH190")
+    page.get_by_role("button", name="lanes 6").click()
+    page.get_by_role("button", name="key of camera · target · x at frame 33", exact=True).click()
+    expect(page.locator(".kept")).to_have_count(2, timeout=60_000)
+    settled(page, 1)
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
@@ -138,6 +147,8 @@ def main() -> None:
         page.get_by_label("weight of light group night").scroll_into_view_if_needed()
         keep("light-groups")
         page.keyboard.press("Escape")
+        lanes(page)
+        keep("lanes")
         go_to(page, "GH170")
         page.keyboard.press("e")
         page.get_by_role("button", name="skin", exact=True).click()

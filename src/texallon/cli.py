@@ -6,76 +6,14 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal, NoReturn
+from typing import Any, Literal
 
 import click
 import numpy as np
 
-from texallon.core.document import DocumentError, Shot, parse_json, read_shot
-from texallon.core.geometry.mesh import MeshError
-from texallon.formats.exr import PictureError
-
-LONGEST = 400
-"""Characters of a message: what was given may stand in it."""
-
-
-def _fail(message: str) -> NoReturn:
-    line = " ".join(message.split())
-    click.echo(f"texallon: {line if len(line) <= LONGEST else line[:LONGEST] + '…'}", err=True)
-    raise SystemExit(1)
-
-
-def _plainly(work: Callable[[], None]) -> None:
-    """Run, turning every expected kind of failure into one clear line and exit status 1."""
-    try:
-        work()
-    except DocumentError as error:
-        more = f" (and {len(error.problems) - 1} more)" if len(error.problems) > 1 else ""
-        _fail(f"{error.problems[0]}{more}")
-    except (MeshError, PictureError, ValueError) as error:
-        _fail(str(error))
-    except OSError as error:
-        _fail(f"{error.filename}: {error.strerror}" if error.filename and error.strerror else str(error))
-
-
-def load_shot(path: Path) -> Shot:
-    """A shot from a file, checked whole; raises `DocumentError` or `OSError`."""
-    from texallon.core.signal.check_recipes import check_shot
-
-    try:
-        text = path.read_text(encoding="utf-8")
-    except UnicodeDecodeError as error:
-        raise ValueError(f"{path} is not a text file") from error
-    shot = read_shot(parse_json(text))
-    problems = check_shot(shot)
-    if problems:
-        raise DocumentError(problems)
-    return shot
-
-
-def _size(text: str, shot: Shot) -> tuple[int, int]:
-    if not text:
-        return shot.resolution
-    parts = text.lower().split("x")
-    if len(parts) != 2 or not all(part.isdigit() and 1 <= int(part) <= 16384 for part in parts):
-        raise ValueError(f"--size {text}: write width x height in pixels, such as 640x360")
-    return int(parts[0]), int(parts[1])
-
-
-class Share(click.FloatRange):
-    """A number from 0 to 1; NaN is none, though it is within no bounds and beyond none."""
-
-    def __init__(self) -> None:
-        super().__init__(0, 1)
-
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> float:
-        number: float = super().convert(value, param, ctx)
-        if number != number:
-            self.fail(f"{value} is not a number from 0 to 1", param, ctx)
-        return number
-
-
-FRAME = click.IntRange(-1_000_000, 1_000_000)
+from texallon.cli_common import FRAME, Share, fail, load_shot, plainly, size_of
+from texallon.cli_frames import farm, flicker, frames, shot, video
+from texallon.document_digest import document_digest
 
 
 class OneLine(click.Group):
@@ -90,9 +28,9 @@ class OneLine(click.Group):
         except click.ClickException as error:
             context = getattr(error, "ctx", None)
             more = f" (see {context.command_path} --help)" if context is not None else ""
-            _fail(f"{error.format_message()}{more}")
+            fail(f"{error.format_message()}{more}")
         except click.Abort:
-            _fail("stopped")
+            fail("stopped")
 
 
 @click.group(cls=OneLine, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 110})
@@ -151,7 +89,8 @@ def render(
     def work() -> None:
         from texallon.core.render.film.film import Film
         from texallon.formats.shot_files import ShotFiles
-        from texallon.render_file import Order, render_file
+        from texallon.frame_files import Order
+        from texallon.render_file import render_file
 
         if out.suffix.lower() not in (".exr", ".png"):
             raise ValueError(f"--out {out}: a picture is written as .exr or .png")
@@ -169,7 +108,7 @@ def render(
         most = document.sampling.samples if samples is None else samples
         level = document.sampling.noise if noise is None else noise
         order = Order(
-            _size(size, document), most, threads, wanted, level, region, denoise, passes, signals, beyond_half
+            size_of(size, document), most, threads, wanted, level, region, denoise, passes, signals, beyond_half
         )
         started = time.monotonic()
 
@@ -185,17 +124,44 @@ def render(
         for line in [] if film.volumes is None else film.volumes.warnings():
             click.echo(f"texallon: {line}", err=True)
 
-    _plainly(work)
+    plainly(work)
 
 
-def document_digest(shot: Shot) -> str:
-    """SHA-256 of a shot's canonical JSON."""
-    import hashlib
+@main.command("contact-sheet")
+@click.argument("shot", type=click.Path(path_type=Path))
+@click.option("--count", type=click.IntRange(1, 400), default=12, help="How many frames, evenly over the shot.")
+@click.option("--frames", default="", help="Those frames in the place of a count, such as 1,24,48.")
+@click.option("--size", default="320x180", help="Width x height of each, in pixels.")
+@click.option("--columns", type=click.IntRange(1, 100), default=4, help="How many stand side by side.")
+@click.option("--samples", type=click.IntRange(1, 65536), default=16, help="Per pixel; what noise is left is smoothed.")
+@click.option("--threads", type=click.IntRange(1, 256), default=os.cpu_count() or 1, help="Default: one per core.")
+@click.option("--quiet", is_flag=True, help="Show no progress.")
+@click.option("--out", type=click.Path(path_type=Path), required=True, help="A .png file.")
+def contact_sheet(
+    shot: Path, count: int, frames: str, size: str, columns: int, samples: int, threads: int, quiet: bool, out: Path
+) -> None:
+    """Show frames of SHOT side by side in one picture."""
 
-    from texallon.core.document import shot_json
+    def work() -> None:
+        from texallon import contact_sheet as made
+        from texallon.formats.shot_files import ShotFiles
+        from texallon.frame_files import frames_of
 
-    canonical = json.dumps(shot_json(shot), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-    return hashlib.sha256(canonical.encode()).hexdigest()
+        if out.suffix.lower() != ".png":
+            raise ValueError(f"--out {out}: a contact sheet is written as .png")
+        if not out.resolve().parent.is_dir():
+            raise ValueError(f"--out {out}: there is no folder {out.parent}")
+        document = load_shot(shot)
+        wanted = frames_of(frames, document) if frames else made.spread_over(document, count)
+        order = made.SheetOrder(wanted, size_of(size, document), columns, samples, threads)
+
+        def tell(done: int, of: int) -> None:
+            if not quiet:
+                click.echo(f"\r{done} of {of} frames  {chr(10) if done == of else ''}", err=True, nl=False)
+
+        made.contact_sheet(document, ShotFiles(root=shot.resolve().parent), order, out, tell)
+
+    plainly(work)
 
 
 @main.command()
@@ -209,7 +175,7 @@ def demo(out: Path) -> None:
         for path in write_demo(out):
             click.echo(path)
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -233,7 +199,7 @@ def sample(shot: Path, look: str, signal: str, points: Path, out: Path) -> None:
         with out.open("wb") as file:
             np.savez_compressed(file, values=values)
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -255,7 +221,7 @@ def geometry(shot: Path, object_name: str, out: Path, frame: int | None, signals
         files = ShotFiles(root=shot.resolve().parent)
         write_geometry(out, object_geometry(load_shot(shot), object_name, files, frame, signals))
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -281,7 +247,7 @@ def volume(shot: Path, object_name: str, out: Path, cells: int, frame: int | Non
         for name, values in baked.grids.items():
             click.echo(f"{name}: {' × '.join(str(n) for n in values.shape[:3])} voxels")
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -305,7 +271,7 @@ def advise(shot: Path, frame: int | None, as_json: bool) -> None:
             where = " · ".join(filter(None, [each.look, each.where]))
             click.echo(f"{each.severity}: {where}: {each.reason}")
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -315,8 +281,9 @@ def advise(shot: Path, frame: int | None, as_json: bool) -> None:
 @click.option(
     "--cut", type=Share(), default=0.5, help="Where volumes are cut, 0 (near) to 1 (far), to read within them."
 )
+@click.option("--as-seen", is_flag=True, help="Read as deep in volumes as the camera sees, instead.")
 @click.option("--json", "as_json", is_flag=True, help="Everything, as JSON.")
-def read(shot: Path, at: tuple[float, float], frame: int | None, cut: float, as_json: bool) -> None:
+def read(shot: Path, at: tuple[float, float], frame: int | None, cut: float, as_seen: bool, as_json: bool) -> None:
     """Read every value along the way at one place of SHOT's picture."""
 
     def work() -> None:
@@ -333,7 +300,7 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, cut: float, as_
         scene, view = graph.scene, graph.view(*document.resolution)
         picked = pick(scene, view, *at, through=False)
         found = picked and read_point(graph.shot, scene, view, picked, graph.relief)
-        within = pick_on_cut(graph.filled, view, cut, *at)
+        within = pick_on_cut(graph.filled, view, None if as_seen else cut, *at)
         there = within and read_in_volume(graph.filled, view, within)
         if there and (not found or there.nearer(found, view)):
             found = there
@@ -347,7 +314,7 @@ def read(shot: Path, at: tuple[float, float], frame: int | None, cut: float, as_
         for line in lines(found.reading):
             click.echo(line)
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -377,7 +344,7 @@ def explain(shot: Path, after: Path | None, frame: int | None, as_json: bool) ->
                 click.echo(f"  {line}")
         click.echo(f"kept: {window.store.bytes / 1e6:.0f} of {window.store.budget / 1e6:.0f} MB")
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -429,11 +396,11 @@ def _safely(work: Callable[[], None]) -> None:
         try:
             work()
         except (BackupError, DatabaseError) as error:
-            _fail(str(error))
+            fail(str(error))
         except SQLAlchemyError as error:
-            _fail(f"the database does not work: {' '.join(str(getattr(error, 'orig', error)).split())[:300]}")
+            fail(f"the database does not work: {' '.join(str(getattr(error, 'orig', error)).split())[:300]}")
 
-    _plainly(within)
+    plainly(within)
 
 
 @main.command()
@@ -463,9 +430,9 @@ def review(
                 click.echo(f"\r{done} of {total} pictures  ", err=True, nl=done == total)
 
         document = load_shot(shot)
-        review_file(document, shot.resolve().parent, look, _size(size, document), samples, threads, out, parts, tell)
+        review_file(document, shot.resolve().parent, look, size_of(size, document), samples, threads, out, parts, tell)
 
-    _plainly(work)
+    plainly(work)
 
 
 @main.command()
@@ -586,6 +553,9 @@ def check(data: Path, database: str, backup: Path | None) -> None:
 
     _safely(work)
 
+
+for each in (frames, shot, video, flicker, farm):
+    main.add_command(each)
 
 if __name__ == "__main__":
     sys.exit(main())

@@ -6,11 +6,12 @@ import sys
 import tempfile
 from pathlib import Path
 
-from texallon.cli import document_digest
 from texallon.core.document import parse_json, read_shot
+from texallon.document_digest import document_digest
 from texallon.formats.shot_files import ShotFiles
 from texallon.formats.small_picture import HEIGHT, WIDTH
-from texallon.render_file import Order, render_file
+from texallon.frame_files import Order
+from texallon.render_file import render_file
 
 SAMPLES = 8
 

@@ -1,6 +1,5 @@
 """Bringing everything up: database, demo, kernels, render process and web server."""
 
-import hashlib
 import os
 import shutil
 import signal
@@ -11,12 +10,11 @@ from contextlib import closing
 from pathlib import Path
 
 import click
-import llvmlite.binding as llvm
-import numba
 from sqlalchemy.exc import SQLAlchemyError
 
-import texallon.core
 from texallon.api.settings import Settings, SettingsError
+from texallon.child_process import end_with_parent
+from texallon.code_digest import code_digest
 from texallon.load_demo import load_demo
 from texallon.safekeeping.backup import newest_known
 from texallon.store.data_folder import RESERVE, DataFolderError, hold, prepare_folder
@@ -24,7 +22,7 @@ from texallon.store.database import connect, migrate
 from texallon.store.files import FileStore
 from texallon.store.postgres import DatabaseError, PrivatePostgres
 from texallon.store.shots import ShotStore
-from texallon.supervise import end_with_parent, look_after
+from texallon.supervise import look_after
 
 
 def prepare(data: Path, database: str, demo: bool) -> tuple[str, PrivatePostgres | None]:
@@ -71,14 +69,6 @@ def _in_words(error: Exception, data: Path | None) -> Exception:
 
 def _as_interrupt(number: int, frame: object) -> None:
     raise KeyboardInterrupt
-
-
-def kernels_digest() -> str:
-    """Changes whenever compiled kernels may no longer fit: with the core's sources, the compiler and the processor."""
-    digest = hashlib.sha256(f"{numba.__version__} {llvm.get_host_cpu_name()}".encode())
-    for path in sorted(Path(texallon.core.__path__[0]).rglob("*.py")):
-        digest.update(path.read_bytes())
-    return digest.hexdigest()
 
 
 def port_is_free(port: int, address: str = "127.0.0.1") -> bool:
@@ -141,11 +131,11 @@ def compile_kernels(data: Path) -> None:
         click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(60), nl=done == total)
 
     stamp = data / "kernels"
-    if stamp.is_file() and stamp.read_bytes() == kernels_digest().encode():
+    if stamp.is_file() and stamp.read_bytes() == code_digest().encode():
         return
     warm_up(tell)
     try:
-        stamp.write_text(kernels_digest())
+        stamp.write_text(code_digest())
     except OSError as error:
         raise DataFolderError(f"{stamp} can't be written: {error.strerror}") from error
 

@@ -1,7 +1,5 @@
 """Looking after what was brought up: the web server and the private database."""
 
-import ctypes
-import signal
 import subprocess
 import time
 
@@ -14,13 +12,6 @@ PAUSE = 0.5
 
 LONGEST_PAUSE = 30.0
 """Seconds between tries to start a database that will not start."""
-
-_PR_SET_PDEATHSIG = 1
-
-
-def end_with_parent() -> None:
-    """Called in a new process: it is asked to stop when the one that made it is gone, even by a kill that can't be caught (prctl(2))."""
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 def look_after(server: subprocess.Popen[bytes], database: PrivatePostgres | None) -> int:

@@ -1,14 +1,18 @@
 """Running every kernel once, so that compiled code lies on disk before anyone waits for it."""
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from pydantic import ValidationError
 
+from texallon.core.derived import Derived
 from texallon.core.document import FileRef, read_shot
 from texallon.core.document.array import SurfaceArray
 from texallon.core.document.bloom import Bloom
+from texallon.core.document.remembered import Growth, Springs
 from texallon.core.document.resolved import resolve
+from texallon.core.document.simulation import Rain
 from texallon.core.geometry.bake_geometry import BakeGeometry
 from texallon.core.geometry.closest import PlacedSurface
 from texallon.core.geometry.copies import surface_copies
@@ -17,9 +21,14 @@ from texallon.core.geometry.mesh import Mesh, make_mesh, make_points
 from texallon.core.geometry.nearest_ball import PlacedBalls
 from texallon.core.geometry.particles import particles_of
 from texallon.core.geometry.scatter import scattered
+from texallon.core.geometry.simulations.rain import make_rain
 from texallon.core.geometry.skin import skinned
 from texallon.core.geometry.smooth_normals import smooth_normals
-from texallon.core.ops.points import Points
+from texallon.core.motion.growth import grown, growth_at
+from texallon.core.motion.point_graph import surface_graph
+from texallon.core.motion.springs import gather_springs
+from texallon.core.motion.touches import Span, gather_touches
+from texallon.core.ops.points import NO_FILES, Points
 from texallon.core.ops.pyramid import Pyramid, make_pyramid
 from texallon.core.ops.registry import ops
 from texallon.core.ops.voxel_grid import VoxelGrid, make_voxel_grid
@@ -57,6 +66,9 @@ class _Tiny:
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return make_pyramid(np.zeros((2, 2, 3), np.float32))
+
+    def made(self, wanted: Derived[Any]) -> Any:
+        return NO_FILES.made(wanted)
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
         return make_voxel_grid(np.zeros((2, 2, 2, 1), np.float32), np.eye(4)[:3])
@@ -163,6 +175,20 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         measured.distance(np.ones((3, 4), np.float32), 9.0)
         measured.by_tree(np.ones((3, 4), np.float32), 9.0)
 
+    def remembered() -> None:
+        """What remembers, and what stands in for a simulation."""
+        growth = Growth(kind="growth", name="a", signal="a", ragged="a")
+        springs = Springs(kind="springs", name="a", signal="a", spread=1.0)
+        mesh = files.mesh(FileRef(file="floor"))
+        points = surface_graph(mesh, np.eye(4, dtype=np.float32)[:3])
+        values = np.ones(len(points.places))
+        span = Span(1, 1, 2, 24.0)
+        touched = gather_touches(None, span, growth, lambda frame: values, None)
+        covered = grown(points, (touched,), growth, values.astype(np.float32)[points.one], 24.0)
+        growth_at(points, covered, (), growth, 1.0, 24.0)
+        gather_springs(None, span, springs, points, lambda frame: values * frame)
+        make_rain(Rain(shape="rain"))
+
     def picture() -> None:
         film = Film(32, 18)
         film.add_sample(state["context"])  # type: ignore[arg-type]
@@ -179,6 +205,7 @@ def warm_up(progress: Callable[[int, int, str], None] = lambda done, total, what
         ("ops", run_every_op),
         ("signals", seen),
         ("shape", shape),
+        ("what remembers", remembered),
         ("light", picture),
         ("display", show),
     ]

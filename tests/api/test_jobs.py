@@ -7,11 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import OpenEXR
 import pytest
-from PIL import Image
 
 from tests.conftest import Server, World
+from tests.volumes import volume_look
 from texallon.api.jobs import Job, Jobs
 from texallon.starter.begin import keep_body
 from texallon.starter.documents import new_shot
@@ -44,30 +43,32 @@ def small_shot(world: World) -> int:
     return world.store.add_shot("small shots", made, "t")
 
 
-def test_a_final_picture_is_made_at_the_shots_size_with_its_passes(
-    server: Server, small_shot: int, tmp_path: Path
-) -> None:
-    begun = server.ask("POST", f"/api/shots/{small_shot}/finals", {"frame": 2, "passes": True})
-    assert begun.status == 202 and (begun.json["kind"], begun.json["total"]) == ("final", 3)
-    job = watched(server, begun.json)
-    assert job["failed"] == "" and job["done"] == 3 and job["files"] == ["picture.exr", "picture.png"]
-    png = server.ask("GET", f"/api/jobs/{job['id']}/files/picture.png")
-    with Image.open(io.BytesIO(png.body)) as picture:
-        assert picture.size == (48, 32) and np.asarray(picture).std() > 5
-    exr = server.ask("GET", f"/api/jobs/{job['id']}/files/picture.exr").body
-    path = tmp_path / "picture.exr"
-    path.write_bytes(exr)
-    with OpenEXR.File(str(path), separate_channels=True) as file:
-        assert {"R", "depth.Y", "position.X"} <= set(file.channels())
-        assert file.header()["texallon:frame"] == "2"
-    assert server.ask("GET", f"/api/shots/{small_shot}/jobs").json["jobs"][-1]["id"] == job["id"]
-
-
-def test_a_frame_or_a_look_that_is_not_there_is_refused(server: Server, small_shot: int) -> None:
-    assert server.ask("POST", f"/api/shots/{small_shot}/finals", {"frame": 999}).status == 422
+def test_a_look_that_is_not_there_is_refused(server: Server, small_shot: int) -> None:
     assert server.ask("POST", f"/api/shots/{small_shot}/reviews", {"look": "gone"}).status == 404
     assert server.ask("GET", f"/api/jobs/{'0' * 32}").status == 404
     assert server.ask("GET", "/api/jobs/x").status == 422
+
+
+def test_what_fills_the_air_is_written_as_voxels(server: Server, world: World, small_shot: int) -> None:
+    mist = volume_look("thin {mist}", density=0.3)
+    air = {"look": "thin {mist}", "reach": 2.0, "floor": 0.0, "ceiling": 1.0}
+    edits = [{"op": "add", "path": "/looks/-", "value": mist}, {"op": "add", "path": "/atmosphere", "value": air}]
+    assert server.edit(small_shot, 1, *edits).status == 200
+    wanted = {"object": "air", "frame": 1, "cells": 8, "format": "npz"}
+    begun = server.ask("POST", f"/api/shots/{small_shot}/volume-files", wanted)
+    assert begun.status == 202 and (begun.json["kind"], begun.json["what"]) == ("volume", "air")
+    job = watched(server, begun.json)
+    assert job["failed"] == "" and job["files"] == ["volume.npz"] and job["done"] == job["total"] == 8
+    with np.load(io.BytesIO(server.ask("GET", f"/api/jobs/{job['id']}/files/volume.npz").body)) as made:
+        assert made["density"].shape == (8, 2, 8) and made["density"] == pytest.approx(0.3)
+    assert server.ask("POST", f"/api/shots/{small_shot}/volume-files", wanted | {"object": "gone"}).status == 404
+    assert server.ask("POST", f"/api/shots/{small_shot}/volume-files", wanted | {"cells": 1000}).status == 422
+
+
+def test_a_body_that_is_filled_with_nothing_is_said(server: Server, world: World, small_shot: int) -> None:
+    name = world.store.current(small_shot).document["objects"][0]["name"]
+    begun = server.ask("POST", f"/api/shots/{small_shot}/volume-files", {"object": name, "frame": 1})
+    assert "is not filled with a volume" in watched(server, begun.json)["failed"]
 
 
 def test_a_review_is_stopped_whatever_its_look_is_called(server: Server, small_shot: int) -> None:

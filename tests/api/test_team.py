@@ -11,7 +11,7 @@ from sqlmodel import Session, col, select
 
 from tests.api.test_api import painted_ball, upload
 from tests.conftest import Server, World, serving
-from texallon.api.app import make_app
+from texallon.api.app import make_app, make_queue
 from texallon.api.security import Gate
 from texallon.api.settings import Settings, SettingsError
 from texallon.api.windows import Windows
@@ -235,7 +235,9 @@ def test_a_quota_is_told_as_a_problem(world: World, fresh_shot: int) -> None:
     store, files = ShotStore(world.engine, Quotas(files=1_000)), FileStore(world.data / "files")
     pool = EnginePool(files.folder)
     settings = Settings(world.data, world.url, 1, ("localhost",))
-    client = make_app(settings, pool, store, files, Windows(pool), Gate(settings.hosts)).test_client()
+    client = make_app(
+        settings, pool, store, files, Windows(pool), Gate(settings.hosts), make_queue(settings, store)
+    ).test_client()
     before = client.get("/api/shots").get_json()
     sent = {"mesh": (io.BytesIO(painted_ball(0.2718)), "ball.ply"), "object": "basin"}
     answer = client.post(f"/api/shots/{fresh_shot}/mesh", data=sent)

@@ -1,7 +1,7 @@
 """What the browser's tests share: the page, spoken of as a person would."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from io import BytesIO
 from typing import Any
 
@@ -49,6 +49,13 @@ class Bench:
 
     def full(self) -> None:
         expect(self.canvas).to_have_attribute("data-stage", FULL, timeout=60_000)
+
+    def newer(self, does: Callable[[], object]) -> None:
+        """Do something, and wait for a full picture that has taken it in."""
+        serial = self.canvas.get_attribute("data-serial") or ""
+        does()
+        expect(self.canvas).not_to_have_attribute("data-serial", serial, timeout=60_000)
+        self.full()
 
     def showing(self, kind: str) -> None:
         expect(self.canvas).to_have_attribute("data-show", kind, timeout=30_000)

@@ -46,6 +46,21 @@ def test_the_set_beside_the_stage(bench: Bench) -> None:
     assert faults(page) == []
 
 
+def test_the_lanes_and_frames_side_by_side(bench: Bench) -> None:
+    page = bench.page
+    keys = [{"frame": 1, "value": 0.6}, {"frame": 24, "value": 0.9}, {"frame": 48, "value": 0.7}]
+    tracks = [{"at": "/camera/position/1", "keys": keys}, {"at": "/camera/position/0", "formula": "0.1 * time"}]
+    bench.server.edit(bench.shot, 1, {"op": "replace", "path": "/tracks", "value": tracks})
+    page.get_by_role("button", name="lanes 2").click()
+    lanes = page.get_by_role("region", name="lanes")
+    lanes.get_by_role("button", name="key of camera · position · y at frame 24", exact=True).click()
+    lanes.get_by_role("button", name="slope into frame 24 of camera · position · y").wait_for()
+    assert faults(page) == []
+    page.get_by_role("button", name="three frames side by side").click()
+    page.get_by_role("region", name="frames side by side").wait_for()
+    assert faults(page) == []
+
+
 def test_projects_and_shots(bench: Bench) -> None:
     page = bench.page
     page.keyboard.press("o")

@@ -44,6 +44,9 @@ def test_the_air_is_filled_and_says_what_it_costs(bench: Bench) -> None:
     ).to_be_attached()
     bench.full()
     assert np.abs(bench.pixels() - before).mean() > 1, "mist is seen"
+    page.get_by_label("cells of air as voxels").select_option("32")
+    page.get_by_role("button", name="write file, air as voxels").click()
+    expect(page.get_by_role("link", name="volume.vdb")).to_be_visible(timeout=60_000)
     page.get_by_role("switch", name="atmosphere on").click()
     bench.saved(3)
     expect(detail).to_have_count(0, timeout=30_000)
@@ -61,6 +64,11 @@ def test_a_place_in_the_air_is_read_and_a_mask_is_shown_on_a_cut(bench: Bench) -
     cut = page.get_by_role("slider", name="cut, near to far")
     serial = bench.canvas.get_attribute("data-serial")
     cut.fill("0.05")
+    expect(bench.canvas).not_to_have_attribute("data-serial", serial or "", timeout=20_000)
+    serial = bench.canvas.get_attribute("data-serial")
+    seen = page.get_by_role("button", name="as seen", exact=True)
+    seen.click()
+    expect(seen).to_have_attribute("aria-pressed", "true")
     expect(bench.canvas).not_to_have_attribute("data-serial", serial or "", timeout=20_000)
     box = bench.canvas.bounding_box()
     assert box is not None

@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 import sys
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
@@ -26,13 +27,15 @@ def in_own_process(*arguments: object, folder: Path | None = None) -> subprocess
     return subprocess.run(command, capture_output=True, text=True, cwd=folder, env=environment, check=False)
 
 
-def texallon(*arguments: object, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
+def texallon(
+    *arguments: object, folder: Path | None = None, environment: Mapping[str, str] | None = None
+) -> subprocess.CompletedProcess[str]:
     words = [*map(str, arguments)]
     before = Path.cwd()
     os.chdir(folder or before)
     try:
         unset = {name: None for name in os.environ if name.startswith("TEXALLON")}
-        made = CliRunner(env=unset).invoke(main, words, prog_name="texallon")
+        made = CliRunner(env=unset | dict(environment or {})).invoke(main, words, prog_name="texallon")
     finally:
         os.chdir(before)
     if made.exception is not None and not isinstance(made.exception, SystemExit):
@@ -113,6 +116,20 @@ def test_a_signal_is_sampled_at_given_points(demo: Path, tmp_path: Path) -> None
     assert sample("below water.where")[[0, 3]].tolist() == pytest.approx([0.5, 1.0], abs=1e-3)
 
 
+def test_frames_stand_side_by_side_on_a_contact_sheet(demo: Path, tmp_path: Path) -> None:
+    sheet = tmp_path / "sheet.png"
+    frames = ["--frames", "1,20,48", "--size", "64x36", "--columns", "2", "--samples", "2", "--quiet"]
+    done = texallon("contact-sheet", demo / "GH240.json", "--out", sheet, *frames)
+    assert done.returncode == 0, done.stderr
+    with Image.open(sheet) as picture:
+        assert picture.size == (128, 72)
+        shown = np.asarray(picture.convert("L"), np.float32)
+    first, second, third, none = shown[:36, :64], shown[:36, 64:], shown[36:, :64], shown[36:, 64:]
+    assert none.std() == 0 and first.std() > 1
+    # The frost has come farther, and is brighter than the water.
+    assert first[12:].mean() < second[12:].mean() < third[12:].mean()
+
+
 def test_ops_and_schema_are_json(demo: Path) -> None:
     listed = json.loads(texallon("ops", "--json").stdout)
     noise = next(op for op in listed if op["name"] == "noise")
@@ -147,6 +164,10 @@ def test_help_names_every_command() -> None:
         (["render", "{demo}/GH010.json", "--frame", "99", "--out", "x.png"], "has frames 1 to 48"),
         (["render", "{demo}/project.json", "--out", "x.png"], "/title|/shots|/looks|looks"),
         (["render", "{demo}/geometry/basin.glb", "--out", "x.png"], "not a text file|not JSON"),
+        (["contact-sheet", "{demo}/GH010.json", "--out", "x.exr"], "written as .png"),
+        (["contact-sheet", "{demo}/GH010.json", "--frames", "1,two", "--out", "x.png"], "such as 1-48, 1,24,48"),
+        (["contact-sheet", "{demo}/GH010.json", "--frames", "1,49", "--out", "x.png"], "frames 1 to 48, not 49"),
+        (["contact-sheet", "{demo}/GH010.json", "--size", "16000x16000", "--out", "x.png"], "fewer frames, or smaller"),
         (["sample", "{demo}/GH010.json", "--look", "basin", "--signal", "s", "--points", "p.npz", "--out", "o"], "no such file"),
         (["sample", "{demo}/GH010.json", "--look", "basin stoen", "--signal", "s", "--points", "{points}", "--out", "o.npz"], "did you mean “basin stone”"),
         (["sample", "{demo}/GH010.json", "--look", "basin stone", "--signal", "bowl", "--points", "{points}", "--out", "o.npz"], "the points lack inside"),
@@ -208,6 +229,7 @@ def test_data_passes_are_layers_of_one_exr(demo: Path, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     # Read back by OpenImageIO, not by what wrote it.
     opened = oiio.ImageInput.open(str(out))
+    assert opened is not None, oiio.geterror()
     names = opened.spec().channelnames
     pixels = dict(zip(names, np.moveaxis(opened.read_image(oiio.FLOAT), 2, 0), strict=True))
     opened.close()

@@ -1,17 +1,22 @@
 """Craft rules: for each, a document that it notices and one that it has nothing to say about, and fixes that work."""
 
 import re
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, document, layer, look, recipe, step, value
-from texallon.core.advice.look_over import look_over
+from texallon.core.advice.facts import gather
+from texallon.core.advice.look_over import SIZE, look_over
 from texallon.core.advice.registry import rules
 from texallon.core.advice.rule import Advice
+from texallon.core.advice.too_fast import TooFast
 from texallon.core.document import apply_patch, read_shot
+from texallon.core.document.resolved import resolve
 from texallon.core.geometry.mesh import Mesh, make_mesh, make_points
+from texallon.core.render.graph import FrameGraph
 from texallon.core.signal.check_recipes import check_shot
 
 pytestmark = pytest.mark.slow
@@ -63,6 +68,7 @@ def masked(*steps: dict[str, Any], name: str = "a", **members: Any) -> dict[str,
     return shot_of(layer(name, recipe(*steps), base_color=value([0.5, 0.2, 0.1])), **members)
 
 
+FOAM: dict[str, Any] = {"gives": "foam", "detail": "coarse", "wind": 14, "fetch": 3000, "size": 1.0, "folds_below": 0.9}
 NOISE = step("noise", size=0.4, octaves=2)
 RANGE = step("remap", from_start=0.3, from_end=0.7)
 
@@ -102,6 +108,27 @@ def filled(*layers: dict[str, Any], **geometry: Any) -> dict[str, Any]:
     return shot_of(objects=objects) | {"looks": [look("l", layer("base", base_weight=value(0.8))), fill]}
 
 
+def remembering(segments: int = 1, **own: Any) -> dict[str, Any]:
+    """A level square beside the ball that remembers."""
+    kept = {"name": "kept", "signal": "near", **own}
+    pond = {
+        "name": "pond",
+        "look": "p",
+        "geometry": {"shape": "plane", "width": 1.0, "depth": 1.0, "segments": segments},
+        "remembers": [kept],
+    }
+    near = {"name": "near", "recipe": recipe(step("contact", to={"object": "ball"}))}
+    made = shot_of(layer("l", base_weight=value(0.8)), objects=[BALL, pond], signals=[near])
+    return made | {"looks": [*made["looks"], look("p", layer("base", base_weight=value(0.5)))]}
+
+
+def keyed(
+    first: tuple[float, float], last: tuple[float, float], at: str = "focal_length", **track: Any
+) -> dict[str, Any]:
+    keys = [{"frame": frame, "value": number} for frame, number in (first, last)]
+    return shot_of(layer("l", base_weight=value(0.8)), tracks=[{"at": f"/camera/{at}", "keys": keys, **track}])
+
+
 def spots(size: float, radius: float = 0.03) -> dict[str, Any]:
     return {"recipe": recipe(step("cellular", size=size), step("remap", from_start=radius, from_end=0.0))}
 
@@ -111,6 +138,10 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
         filled(layer("a", density=value(1.0)), shape="plane"),
         filled(layer("a", density=value(1.0)), file="ball"),
     ],
+    "front finer than the mesh": [remembering(kind="growth", edge=0.01), remembering(8, kind="growth", edge=0.0)],
+    "springs too quick": [remembering(kind="springs", frequency=11.0, damping=0.1)],
+    "key outside the shot": [keyed((1, 30.0), (60, 40.0)), keyed((-20, 30.0), (99, 40.0))],
+    "loop that jumps": [keyed((1, 30.0), (24, 40.0), after="loop"), keyed((1, 30.0), (24, 29.0), before="loop")],
     "faint volume": [filled(layer("a", density=value(0.0001))), filled(layer("a", density=value(5000.0)))],
     "same hue": [
         filled(layer("a", scattering_color=value([0.2, 0.5, 0.9]), absorption_color=value([0.1, 0.3, 0.6]))),
@@ -190,6 +221,7 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
     "round spots": [masked(step("spots", size=0.3, irregular=0.0))],
     "too many octaves": [masked(step("noise", size=0.1, octaves=14))],
     "too fast": [masked(step("noise", size=0.4, speed=20.0))],
+    "foam stays": [masked(step("waves", **FOAM, foam_lasts=60.0))],
     "not finite": [
         masked(step("formula", expression="1 / (position.x - position.x)"), step("clamp", low=0, high=1)),
         masked(step("formula", expression="log(position.y - position.y - 1)")),
@@ -245,6 +277,10 @@ NOTICED: dict[str, list[dict[str, Any]]] = {
 
 SILENT: dict[str, dict[str, Any]] = {
     "open body": filled(layer("a", density=value(1.0)), shape="sphere"),
+    "front finer than the mesh": remembering(50, kind="growth", edge=0.05),
+    "springs too quick": remembering(kind="springs", frequency=3.0),
+    "key outside the shot": keyed((1, 30.0), (48, 40.0)),
+    "loop that jumps": keyed((1, 30.0), (24, 30.0), after="loop"),
     "faint volume": filled(layer("a", density=value(2.0))),
     "same hue": filled(layer("a", scattering_color=value([0.2, 0.5, 0.9]), absorption_color=value([0.6, 0.3, 0.1]))),
     "lost spots": filled(layer("a", volume_emission=spots(1.0, 0.6))),
@@ -269,6 +305,7 @@ SILENT: dict[str, dict[str, Any]] = {
     "round spots": masked(step("spots", size=0.3, irregular=0.6)),
     "too many octaves": masked(step("noise", size=0.5, octaves=4)),
     "too fast": masked(step("noise", size=0.4, speed=0.3)),
+    "foam stays": masked(step("waves", **FOAM, foam_lasts=3.0)),
     "not finite": masked(step("formula", expression="1 / (2 + position.x)")),
     "no change": masked(step("twirl"), NOISE, RANGE),
     "glowing metal": shot_of(
@@ -315,7 +352,7 @@ def test_what_a_rule_is_for_is_noticed(rule: str, number: int) -> None:
     assert len(found) == 1
     (one,) = found
     assert one.severity in ("error", "warning", "note")
-    assert re.match("/(looks|signals|lights|limits|objects)/", one.address)
+    assert re.match("/(looks|signals|lights|limits|objects|tracks)/", one.address)
     assert one.where
     assert one.reason.endswith((".", "?"))
     assert one.reason.count(". ") == 0, "one sentence"
@@ -332,7 +369,7 @@ def test_a_fix_mends_what_was_noticed_and_breaks_nothing(rule: str, number: int)
     (one,) = advice(data, rule)
     if one.fix is None:
         without = ("hardly varies", "not finite", "implausible albedo", "touches nothing")
-        assert rule in (*without, "open body", "faint volume", "lost spots", "no surface"), (
+        assert rule in (*without, "key outside the shot", "open body", "faint volume", "lost spots", "no surface"), (
             "these have no fix that is safe"
         )
         return
@@ -352,6 +389,22 @@ def test_the_gravest_comes_first() -> None:
         layer("b", recipe(step("height"), step("remap", from_start=3, from_end=5)), base_weight=value(0.1)),
     )
     assert [each.severity for each in advice(both)] == ["error", "note"]
+
+
+def test_water_may_move_as_fast_as_it_does_also_through_a_signal_but_noise_may_not() -> None:
+    water = step("waves", wind=12, size=2, scale=0.02, detail="coarse", gives="foam")
+    named = [{"name": "pond", "recipe": recipe(water)}, {"name": "boils", "recipe": recipe(step("noise", speed=20.0))}]
+
+    def of(*steps: dict[str, Any]) -> list[Advice]:
+        shot = read_shot(masked(*steps, signals=named))
+        graph = FrameGraph(resolve(shot, None), FILES)
+        facts = gather(graph.shot, resolve(shot, 2.0), graph.gbuffer(*SIZE))
+        kept = [replace(each, change_per_second=9.0) for each in facts.recipes if each.role == "mask"]
+        return [found for each in kept for found in TooFast().check_recipe(each, facts)]
+
+    assert of(step("signal", signal="pond")) == [], "though it would be too fast for noise"
+    assert len(of(step("signal", signal="boils"))) == 1
+    assert len(of(step("signal", signal="pond"), step("multiply", by={"signal": "boils"}))) == 1
 
 
 def test_nothing_is_said_of_layers_that_are_off_nor_of_signals_that_nothing_uses() -> None:
@@ -377,12 +430,3 @@ def test_a_stand_in_is_looked_at_instead_of_what_it_stands_for() -> None:
 def test_a_shot_in_which_nothing_is_seen_gets_no_advice_on_values() -> None:
     data = NOTICED["range misses"][0] | {"camera": {"position": [0, 0.6, 3], "target": [0, 0.6, 9]}}
     assert advice(data) == []
-
-
-def test_advice_is_given_for_the_demo(demo_folder: Any) -> None:
-    from texallon.cli import load_shot
-    from texallon.formats.shot_files import ShotFiles
-
-    for path in sorted(demo_folder.glob("GH*.json")):
-        found = look_over(load_shot(path), ShotFiles(root=demo_folder))
-        assert [each for each in found if each.severity == "error"] == [], path.name

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from tests.core.test_growth import document as remembering
 from texallon.core.document import apply_patch, read_shot, shot_json
 from texallon.core.document.changes import MOST, changes
 
@@ -50,3 +51,28 @@ def test_very_many_changes_are_counted(document: Any) -> None:
     other = json.loads(json.dumps(document).replace("0.", "7."))
     lines = changes(document, other)
     assert len(lines) <= MOST + 1
+
+
+def test_keys_are_told_by_the_number_that_has_them() -> None:
+    bare = {"lights": [{"id": "ab", "name": "lantern", "power": 2.0}], "tracks": []}
+    track = {"id": "t", "at": "/lights/ab/power", "keys": [{"id": "k", "frame": 1, "value": 2.0}]}
+    keyed = {**bare, "tracks": [track]}
+    moved = {**bare, "tracks": [{**track, "keys": [{"id": "k", "frame": 9, "value": 2.0}]}]}
+    assert changes(bare, keyed) == ["lantern · power has keys"]
+    assert changes(keyed, moved) == ["keys of lantern · power"]
+    assert changes(moved, bare) == ["lantern · power has no keys any more"]
+    assert changes(keyed, keyed) == []
+
+
+def test_what_a_thing_remembers_and_formulas_are_told_in_words() -> None:
+    made = remembering()
+    none = {**made, "objects": [{**made["objects"][0], "remembers": []}]}
+    assert changes(none, made) == ["pond · remembers · frost added"]
+    assert changes(made, none) == ["pond · remembers · frost taken away"]
+    assert changes(made, remembering({"speed": 0.5})) == ["pond · remembers · frost · speed 0.2 → 0.5"]
+    track = {key: made["tracks"][0][key] for key in ("id", "at")}
+    swung = {**made, "tracks": [{**track, "formula": "sin(time)"}]}
+    still = {**made, "tracks": []}
+    assert changes(made, swung) == ["a formula of finger · position · 0: sin(time)"]
+    assert changes(still, swung) == ["finger · position · 0 has a formula"]
+    assert changes(swung, still) == ["finger · position · 0 has no formula any more"]

@@ -29,7 +29,7 @@ class Files(MadeFiles):
 
     def mesh(self, ref: FileRef) -> Any:
         name = ref.file.removesuffix("-many")
-        mesh = self.made[name]
+        mesh = self.files[name]
         return Instances(mesh, placed(PLACES)) if ref.file.endswith("-many") else mesh
 
 
@@ -52,7 +52,7 @@ def test_instances_hold_their_mesh_once_and_have_numbers_of_their_own() -> None:
     made = shot(objects=[{"name": "b", "geometry": {"file": "ball-many"}, "look": "plain"}], looks=LOOKS)
     scene = FrameGraph(made, FILES).scene
     assert scene.objects == len(PLACES)
-    assert scene.geometry.meshes.vertices.shape == FILES.made["ball"].vertices.shape
+    assert scene.geometry.meshes.vertices.shape == FILES.files["ball"].vertices.shape
     assert len(set(scene.numbers.tolist())) == len(PLACES)
 
 

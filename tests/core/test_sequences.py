@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from tests.builders import MadeFiles, ball, box, layer, look, shot, square, value
+from texallon.core.derived import content_key
 from texallon.core.document import DocumentError
 from texallon.core.document.object import FileRef, Sequence
 from texallon.core.document.resolved import resolve
@@ -83,3 +84,46 @@ def test_unfolding_is_asked_for_by_the_document_and_refused_in_words() -> None:
         unfolded(make_points([[0, 0, 0]]))
     with pytest.raises(MeshError, match="at most 60,000"):
         unfolded(ball(1.0, 140))
+
+
+def between(share: float, *files: str, frame: float = 1) -> Any:
+    from tests.builders import document as whole
+    from texallon.core.document import read_shot
+
+    item = {"name": "x", "geometry": {"file": files[0]}, "look": "l", "sequence": {"files": [{"file": f} for f in files]}}  # fmt: skip
+    read = read_shot(whole(objects=[item], looks=[LOOK], frames={"first": 1, "last": 4, "rate": 10}))
+    return resolve(read, frame + share)
+
+
+@pytest.mark.parametrize("share", [0.0, 0.25, 0.5, 0.75])
+def test_a_mesh_between_two_files_of_the_same_faces_lies_on_the_line_between(share: float) -> None:
+    one, two = square(1.0), square(3.0, 2.0)
+    files = MadeFiles(a=one, b=two)
+    scene = FrameGraph(between(share, "a", "b"), files).scene
+    expected = one.vertices * (1 - share) + two.vertices * share
+    assert scene.distinct[0].vertices == pytest.approx(expected)
+    keys = {FrameGraph(between(each, "a", "b"), files).scene_value.content_key for each in (0.0, 0.2, 0.3, 0.7)}
+    assert len(keys) == 4
+    assert len({content_key(between(each, "a", "b").objects[0]) for each in (0.0, 0.2, 0.3, 0.7)}) == 4
+
+
+def test_of_files_with_other_faces_the_nearer_is_taken() -> None:
+    files = MadeFiles(**FILES)
+    for share, name in ((0.4, "f0"), (0.6, "f1")):
+        scene = FrameGraph(between(share, "f0", "f1"), files).scene
+        assert np.array_equal(scene.distinct[0].vertices, FILES[name].vertices)
+
+
+def test_particles_are_followed_by_their_ids_and_else_by_their_velocity() -> None:
+    from texallon.core.geometry.between import mesh_between
+
+    before = make_points([[0, 0, 0], [1, 0, 0], [2, 0, 0]], {"id": [7, 8, 9], "velocity": [[0, 5, 0]] * 3})
+    after = make_points([[3, 1, 0], [0, 1, 0], [5, 5, 5], [6, 6, 6]], {"id": [8, 7, 11, 12]})
+    early, late = mesh_between(before, after, 0.25, 0.1), mesh_between(before, after, 0.75, 0.1)
+    # 7 and 8 are on their way to where they will be; 9 has no partner and moves 5 m/s · 0.025 s.
+    assert early.vertices == pytest.approx(np.array([[0, 0.25, 0], [1.5, 0.25, 0], [2, 0.125, 0]]))
+    assert late.vertices == pytest.approx(np.array([[2.5, 0.75, 0], [0, 0.75, 0], [5, 5, 5], [6, 6, 6]]))
+    # Without ids: the same order where there are equally many, else they stand.
+    plain, moved = make_points([[0, 0, 0], [1, 0, 0]]), make_points([[0, 4, 0], [1, 0, 4]])
+    assert mesh_between(plain, moved, 0.5, 1.0).vertices == pytest.approx(np.array([[0, 2, 0], [1, 0, 2]]))
+    assert mesh_between(plain, after, 0.3, 1.0).vertices == pytest.approx(plain.vertices)

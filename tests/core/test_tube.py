@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import MadeFiles, layer, look, recipe, shot, step
+from texallon.core.curve import frames, natural_tangents, through
 from texallon.core.document.body import Tube
 from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.bodies.sizes import body_size
-from texallon.core.geometry.curve import frames, natural_tangents, through
 from texallon.core.geometry.mesh import Mesh, MeshError
 from texallon.core.points.welded import weld
 from texallon.core.render.camera.view import make_view

@@ -65,7 +65,7 @@ def test_too_much_is_refused_with_the_numbers() -> None:
     with pytest.raises(TooLargeError, match="500 meshes of 500,000,000 triangles") as refused:
         check_needs(needs, 8_000_000_000)
     assert "may have 8.0" in str(refused.value)
-    assert "0.8 GB for 8,294,400 pixels" in str(refused.value)
+    assert "1.2 GB for 8,294,400 pixels" in str(refused.value)
     check_needs(needs, needs.total)
 
 
@@ -99,7 +99,7 @@ def test_a_window_is_told_and_nothing_is_read(monkeypatch: pytest.MonkeyPatch) -
     # Hidden objects do not count: with one shown it goes.
     for each in made[1:]:
         each["visible"] = False
-    monkeypatch.setattr("texallon.engine.session.machine_limit", lambda: BASE + 70_000)
+    monkeypatch.setattr("texallon.engine.session.machine_limit", lambda: BASE + 100_000)
     session.change({"do": "document", "document": document(objects=made), "revision": 2})
     session.run()
     assert shown(session, "picture")

@@ -12,7 +12,8 @@ from texallon.core.render.film.denoise import denoise
 from texallon.core.render.render_frame import make_context, render_frame
 from texallon.core.render.transport.context import frame_seed
 from texallon.formats.exr import MOST_HALF, write_exr
-from texallon.render_file import Order, render_file
+from texallon.frame_files import Order
+from texallon.render_file import render_file
 
 
 def read(path: Path) -> tuple[dict, dict[str, np.ndarray]]:

@@ -12,7 +12,8 @@
   import ScenePanel from './scene/ScenePanel.svelte';
   import HistoryPanel from './history/HistoryPanel.svelte';
   import SignalPanel from './signals/SignalPanel.svelte';
-  import FinalPanel from './review/FinalPanel.svelte';
+  import OrderPanel from './queue/OrderPanel.svelte';
+  import QueuePage from './queue/QueuePage.svelte';
   import ReviewSheet from './review/ReviewSheet.svelte';
   import ShelfPanel from './shelf/ShelfPanel.svelte';
   import { shelf } from './shelf/shelf.svelte';
@@ -31,11 +32,12 @@
   import { notices } from './state/notices.svelte';
   import { shot } from './state/shot.svelte';
 
-  let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'final picture'>('');
+  let panel = $state<'' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'save pictures'>('');
   let advice = $state(true);
   let browsing = $state(false);
   let reviewing = $state(false);
   let shelved = $state(false);
+  let queued = $state(false);
   let referring = $state(false);
 
   /** Regions that the first tabs lead to, past all controls before them. */
@@ -144,6 +146,10 @@
     } else if (!command && !event.altKey && event.key.toLowerCase() === 'k') {
       event.preventDefault();
       if (shot.document) shelved = true;
+    } else if (!command && !event.altKey && event.key.toLowerCase() === 'q') {
+      event.preventDefault();
+      panel = '';
+      queued = true;
     } else if (!command && !event.altKey && event.key.toLowerCase() === 's') {
       if (live.show.kind !== 'picture') bench.nextStyle();
     } else if (!command && !event.altKey && chosen.list && 'mtl'.includes(event.key)) {
@@ -253,8 +259,13 @@
     >
       {#if panel === 'history'}
         <HistoryPanel {snapshots} {compared} oncompare={(next) => (compared = next)} onkept={loadSnapshots} />
-      {:else if panel === 'final picture'}
-        <FinalPanel />
+      {:else if panel === 'save pictures'}
+        <OrderPanel
+          onqueue={() => {
+            panel = '';
+            queued = true;
+          }}
+        />
       {:else if panel === 'memory'}
         <MemoryPanel />
       {:else if panel === 'people'}
@@ -274,6 +285,7 @@
   {#if browsing}
     <ShotBrowser onopen={(id) => void change(id)} onclose={() => (browsing = false)} />
   {/if}
+  {#if queued}<QueuePage onclose={() => (queued = false)} />{/if}
   {#if referring}<Reference onclose={() => (referring = false)} />{/if}
   {#if shelved}<ShelfPanel onclose={() => (shelved = false)} />{/if}
   {#if reviewing}<ReviewSheet onclose={() => (reviewing = false)} />{/if}

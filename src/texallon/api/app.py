@@ -6,7 +6,8 @@ from flask import Response, jsonify
 from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
-from texallon.api.finals import make_finals
+from texallon.api.background import make_background
+from texallon.api.curves import make_curves
 from texallon.api.fineness import make_fineness
 from texallon.api.front import Front
 from texallon.api.live import Live
@@ -18,6 +19,9 @@ from texallon.api.placing import make_placing
 from texallon.api.portraits import Portraits
 from texallon.api.problems import invalid, problem, register_problems
 from texallon.api.projects import make_projects
+from texallon.api.recordings import make_recordings
+from texallon.api.render_queue import RenderQueue
+from texallon.api.renders import make_renders
 from texallon.api.security import Gate, register_security
 from texallon.api.settings import Settings
 from texallon.api.shelf import make_shelf
@@ -28,10 +32,12 @@ from texallon.api.vocabulary import make_vocabulary
 from texallon.api.voxels import make_voxels
 from texallon.api.windows import NoPictureYetError, Windows
 from texallon.engine.pool import EnginePool
+from texallon.farm.vault import Vault
 from texallon.formats.shot_files import ShotFiles
 from texallon.store.data_folder import RESERVE, restored_at
 from texallon.store.database import answers, connect
 from texallon.store.files import FileStore
+from texallon.store.renders import RenderStore
 from texallon.store.shots import ShotStore
 from texallon.store.thinning import thin
 
@@ -71,8 +77,20 @@ def bare_app() -> OpenAPI:
     )
 
 
+def make_queue(settings: Settings, store: ShotStore) -> RenderQueue:
+    """The queue of frames, not yet begun."""
+    vault = Vault(settings.render_store or str(settings.data))
+    return RenderQueue(RenderStore(store.engine), vault, settings.farm, settings.data / "workers")
+
+
 def make_app(
-    settings: Settings, pool: EnginePool, store: ShotStore, files: FileStore, windows: Windows, gate: Gate
+    settings: Settings,
+    pool: EnginePool,
+    store: ShotStore,
+    files: FileStore,
+    windows: Windows,
+    gate: Gate,
+    queue: RenderQueue,
 ) -> OpenAPI:
     """What answers requests, given what it works with."""
     app = bare_app()
@@ -83,13 +101,16 @@ def make_app(
     app.register_api(make_packs(store, files))
     app.register_api(make_shot_list(store, files, windows))
     app.register_api(make_shots(store, files, windows))
+    app.register_api(make_curves(store))
+    app.register_api(make_recordings())
     app.register_api(make_upload(store, files))
     app.register_api(make_meshes(store, files))
     app.register_api(make_pictures(store, files))
     app.register_api(make_voxels(store, files))
     app.register_api(make_placing(windows))
     app.register_api(make_shelf(store, files))
-    app.register_api(make_finals(store, files))
+    app.register_api(make_background(store, files))
+    app.register_api(make_renders(store, files, queue))
     app.register_api(make_fineness(store, ShotFiles(store=files.folder)))
     app.register_api(make_vocabulary(store, ShotFiles(store=files.folder)))
     register_page(app, settings)
@@ -127,10 +148,11 @@ def create_front() -> Front:
     pool = EnginePool(files.folder, settings.render_processes, settings.render_memory)
     store, windows = ShotStore(connect(settings.database), settings.quotas), Windows(pool)
     gate = Gate(settings.hosts, settings.origins, settings.proxy_secret)
-    app = make_app(settings, pool, store, files, windows, gate)
+    queue = make_queue(settings, store)
+    app = make_app(settings, pool, store, files, windows, gate, queue)
     live = Live(store, windows, gate, settings.quotas.windows_of_one)
     return Front(
         app, live, gate, pool, lambda: find_status(pool, store, files).model_dump(), settings.base_path,
         lambda: thin(store.engine, settings.draft_days), lambda: restored_at(settings.data),
-        Portraits(store, files).draw_next if settings.portraits else bool,
+        Portraits(store, files).draw_next if settings.portraits else bool, queue,
     )  # fmt: skip

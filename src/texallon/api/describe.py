@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from texallon.api.app import make_app
+from texallon.api.app import make_app, make_queue
 from texallon.api.security import Gate
 from texallon.api.settings import Settings
 from texallon.api.windows import Windows
@@ -25,7 +25,8 @@ def description() -> str:
     files.folder = nowhere
     store = ShotStore(connect("postgresql://localhost/none"))
     pool = EnginePool(nowhere)
-    app = make_app(Settings(nowhere, "", 0, ()), pool, store, files, Windows(pool), Gate(()))
+    settings = Settings(nowhere, "", 0, ())
+    app = make_app(settings, pool, store, files, Windows(pool), Gate(()), make_queue(settings, store))
     described = app.api_doc
     described["components"]["schemas"] |= live_schemas()
     return json.dumps(described, indent=1, sort_keys=True, ensure_ascii=False) + "\n"

@@ -19,6 +19,7 @@ from flask import Flask
 
 from texallon.api.live import Live, Receive, Scope, Send
 from texallon.api.problems import problem
+from texallon.api.render_queue import RenderQueue
 from texallon.api.security import SMALL_BODY, Gate, plain_headers
 from texallon.engine.pool import EnginePool
 from texallon.formats.mesh_file import LARGEST_FILE
@@ -68,11 +69,12 @@ class Front:
         upkeep: Callable[[], object] = int,
         restored: Callable[[], object] = int,
         draw_next: Callable[[], bool] = bool,
+        frames: RenderQueue | None = None,
     ) -> None:
         self.live, self.gate, self.pool, self.base_path = live, gate, pool, base_path
         self._quick, self._slow = WSGIMiddleware(app, QUICK), WSGIMiddleware(app, SLOW)
         self._find_status, self._upkeep, self._restored = find_status, upkeep, restored
-        self._draw_next = draw_next
+        self._draw_next, self._frames = draw_next, frames
         self._status: dict[str, Any] = {}
         self._looking = ThreadPoolExecutor(1, "status")
         self._tasks: list[asyncio.Task[None]] = []
@@ -105,6 +107,8 @@ class Front:
         """Begin and end with the server."""
         await receive()
         self.pool.start()
+        if self._frames is not None:
+            self._frames.start()
         loop = asyncio.get_running_loop()
         self._status = await loop.run_in_executor(self._looking, self._find_status)
         self._tasks = [
@@ -117,6 +121,8 @@ class Front:
         await receive()
         for task in self._tasks:
             task.cancel()
+        if self._frames is not None:
+            await loop.run_in_executor(self._looking, self._frames.close)
         self.pool.stop()
         await send({"type": "lifespan.shutdown.complete"})
 
@@ -203,7 +209,7 @@ class Front:
             upload
             or path.startswith("/api/packs")
             or (scope["method"] == "POST" and path.endswith("/snapshots"))
-            or path.endswith("/attributes")
+            or path.endswith(("/attributes", "/frames.zip", "/video.mp4", "/renders", "/render-estimates"))
         )
         most = LARGEST_PACK if unpacking else LARGE_BODY if upload else SMALL_BODY
         with tempfile.SpooledTemporaryFile(HELD) as body:

@@ -15,9 +15,9 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from texallon.child_process import end_with_parent
 from texallon.store.files import FileStore
 from texallon.store.records import NotFoundError
-from texallon.supervise import end_with_parent
 
 MOST_KEPT = 40
 """Jobs that are remembered."""
@@ -30,7 +30,7 @@ class JobPath(BaseModel):
 
 
 class JobFilePath(JobPath):
-    file: str = Field(pattern=r"^[a-z]{1,20}\.(png|exr)$")
+    file: str = Field(pattern=r"^[a-z]{1,20}\.(png|exr|vdb|npz)$")
 
 
 class JobBody(BaseModel):

@@ -5,13 +5,13 @@ import logging
 import subprocess
 import sys
 
+from texallon.child_process import end_with_parent
 from texallon.core.document import DocumentError
 from texallon.shelf.scene import shelf_scene
 from texallon.starter.begin import keep_body
 from texallon.store.files import FileStore
 from texallon.store.shelf import ShelfStore, Shelved
 from texallon.store.shots import ShotStore
-from texallon.supervise import end_with_parent
 
 LONGEST = 180
 """Seconds that one picture may take; a shot that takes longer has none."""

@@ -7,6 +7,7 @@ from ipaddress import ip_address
 from pathlib import Path
 from urllib.parse import urlsplit
 
+from texallon.farm.cluster import FarmError, FarmSettings
 from texallon.store.quotas import NO_QUOTAS, Quotas
 from texallon.store.thinning import DRAFT_DAYS
 
@@ -20,6 +21,10 @@ CORES_EACH = 2
 """Cores for each render process, where no setting says how many there are."""
 
 
+THIS_MACHINE = FarmSettings()
+"""Frames are rendered by workers of this machine."""
+
+
 class SettingsError(ValueError):
     """A setting that can't be used: its name, what is wrong, and what would be right."""
 
@@ -31,7 +36,8 @@ class Settings:
     `hosts` are the names it answers to and `origins` those of pages that may ask; `base_path` is what stands before its own paths behind a
     proxy (empty or `/studio`); `proxy_secret` is what every request must bring where it is set. `render_processes` and `render_memory` (bytes
     in all, 0 for nine tenths of the machine's) bound the render processes. `draft_days` is how long every draft is kept;
-    `portraits` says whether small pictures of shots are made in the background.
+    `portraits` says whether small pictures of shots are made in the background. `farm` says by which workers frames are rendered, and
+    `render_store` where those of other machines find what they need.
     """
 
     data: Path
@@ -47,6 +53,8 @@ class Settings:
     quotas: Quotas = NO_QUOTAS
     draft_days: int = DRAFT_DAYS
     portraits: bool = True
+    farm: FarmSettings = THIS_MACHINE
+    render_store: str = ""
     web: Path = WEB
 
     @staticmethod
@@ -73,6 +81,8 @@ class Settings:
             render_memory=_number(given, "TEXALLON_RENDER_MEMORY", 0, 0, 1 << 50),
             draft_days=_number(given, "TEXALLON_DRAFT_DAYS", DRAFT_DAYS, 0, 36_500),
             portraits=_number(given, "TEXALLON_PORTRAITS", 1, 0, 1) == 1,
+            farm=_farm(given),
+            render_store=given.get("TEXALLON_RENDER_STORE", "").strip(),
             quotas=Quotas(
                 files=_number(given, "TEXALLON_QUOTA_FILES", 0, 0, 1 << 50),
                 files_of_one=_number(given, "TEXALLON_QUOTA_FILES_OF_ONE", 0, 0, 1 << 50),
@@ -80,6 +90,18 @@ class Settings:
                 windows_of_one=_number(given, "TEXALLON_QUOTA_WINDOWS_OF_ONE", 2_000, 1, 100_000),
             ),
         )
+
+
+def _farm(given: Mapping[str, str]) -> FarmSettings:
+    try:
+        found = FarmSettings.from_environment(given)
+    except FarmError as error:
+        raise SettingsError(str(error)) from error
+    if found.address and not given.get("TEXALLON_RENDER_STORE", "").strip():
+        raise SettingsError(
+            "TEXALLON_FARM is set, so TEXALLON_RENDER_STORE must name a folder or URL that its machines reach"
+        )
+    return found
 
 
 def usual_processes() -> int:

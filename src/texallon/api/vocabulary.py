@@ -16,6 +16,7 @@ from texallon.core.document import Blend, Object
 from texallon.core.document.channel_synonyms import SYNONYMS
 from texallon.core.document.channels import CHANNELS
 from texallon.core.document.names import nearest
+from texallon.core.document.remembered import remembered_names
 from texallon.core.geometry.copies import SHARE
 from texallon.core.geometry.mesh import MeshError
 from texallon.core.ops.registry import describe, ops
@@ -67,7 +68,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
         tables: dict[str, list[dict[str, object]]] = {}
         parts: dict[str, list[str]] = {}
         for item in store.current(path.shot_id).document["objects"]:
-            found |= dict.fromkeys(carried_by_copies(item), 1)
+            found |= dict.fromkeys([*carried_by_copies(item), *kept_by(item)], 1)
             if "file" not in item["geometry"]:
                 continue  # bodies carry none
             try:
@@ -102,6 +103,19 @@ def carried_by_copies(item: dict[str, Any]) -> list[str]:
         return []
     even = [SHARE] if item["array"]["along"] in ("grid", "ring", "line") else []
     return even + [each["name"] for each in item.get("copies", []) if each["does"] == "carry"]
+
+
+def kept_by(item: dict[str, Any]) -> list[str]:
+    """Names of what an object remembers.
+
+    Parameters
+    ----------
+    item : dict
+        An object, as plain JSON.
+    """
+    if not item.get("remembers"):
+        return []
+    return [name for each in Object.model_validate(item).remembers for name in remembered_names(each)]
 
 
 def _told(values: npt.NDArray[np.float32]) -> dict[str, object]:

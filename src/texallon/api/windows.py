@@ -53,7 +53,7 @@ class Window:
         with self._lock:
             if self._closed:
                 return
-            if kind in ("picture", "bench", "reading", "advice", "loading", "memory", "presence", "fault"):
+            if kind in ("picture", "bench", "reading", "advice", "loading", "working", "memory", "presence", "fault"):
                 self._latest[kind] = (head, body)
             elif kind == "sheet" and "sheet" in self._latest and self._latest["sheet"][0]["look"] == head["look"]:
                 # Cells are sent only when they change, so unsent ones are joined, not dropped.

@@ -15,6 +15,15 @@ def gh040(demo: Demo) -> Json:
         environment=demo.sky(),
         lights=[lantern((-1.7, 1.0, 0.5), (0.0, 0.0, 0.0), 20)],
         locators=[{"name": "drain", "position": [0.0, -0.05, 0.0]}],
+        numbers=[{"name": "whirl", "id": "whirl", "value": 14.0, "unit": "°"}],
+        tracks=[
+            {
+                "at": "/numbers/whirl/value",
+                "keys": [{"frame": 1, "value": 14.0}, {"frame": 25, "value": 40.0}],
+                "before": "ping-pong",
+                "after": "ping-pong",
+            }
+        ],
         objects=[demo.item("floor", "drain floor", geometry="drain-floor")],
         signals=shared_signals(),
         looks=[drain_floor(demo.ref("pictures/fallen-leaves.png"))],
@@ -25,7 +34,7 @@ def drain_floor(leaves: Json) -> Json:
     """Leaves from a picture, twirled and swirled about the drain; wet and dark towards it."""
     whirl: list[tuple[str, Any]] = [
         ("swirl", {"space": "uv", "angle": 330, "radius": 1.0, "power": 1.8}),
-        ("twirl", {"space": "uv", "angle": 14}),
+        ("twirl", {"space": "uv", "angle": {"number": "whirl"}}),
     ]
     return look(
         "drain floor",

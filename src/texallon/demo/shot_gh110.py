@@ -16,7 +16,10 @@ def gh110(demo: Demo) -> Json:
         environment=demo.sky(1.0, 20),
         lights=[lantern((0.7, 0.9, 0.9), (0.0, 0.15, 0.0), 5)],
         bloom={"intensity": 0.25, "threshold": 1.0, "size": 0.04},
-        locators=[{"name": "burn", "position": [0.0, 0.17, 0.0]}],
+        locators=[{"name": "burn", "id": "burn", "position": [0.0, 0.17, 0.0]}],
+        tracks=[
+            {"at": "/locators/burn/position/1", "keys": [{"frame": 1, "value": 0.17}, {"frame": 48, "value": 0.3}]}
+        ],
         objects=[
             demo.item("packet", "seed packet", geometry="seed-packet", rotation=[-8, 0, 0]),
             demo.item("floor", "dark stone", geometry="flagstones"),

@@ -1,4 +1,4 @@
-"""Shot GH140, *tile dance*: an array of tiles, lifted, turned, shrunk and tinted by rings that run out from falling drops."""
+"""Shot GH140, *tile dance*: an array of tiles, lifted, turned, shrunk and tinted by rings that run out from falling drops; each tile follows on a spring, late and a little too far."""
 
 from texallon.demo.document import Demo, Json, lantern, layer, look, made, shot, stops, value
 from texallon.demo.looks import plain_stone
@@ -13,11 +13,21 @@ def gh140(demo: Demo) -> Json:
         "geometry": {"shape": "box", "width": 0.072, "height": 0.03, "depth": 0.072, "rounding": 0.006},
         "look": "glazed tile",
         "array": {"along": "grid", "counts": [34, 1, 30], "spacing": [0.08, 1.0, 0.08]},
+        "remembers": [
+            {
+                "kind": "springs",
+                "name": "dance",
+                "of": "copies",
+                "signal": "rings",
+                "frequency": 1.6,
+                "damping": 0.16,
+            }
+        ],
         "copies": [
-            {"signal": "rings", "does": "move", "by": [0, 0.11, 0]},
-            {"signal": "rings", "does": "turn", "amount": 38.0},
-            {"signal": "rings", "does": "resize", "amount": 0.62},
-            {"signal": "rings", "does": "carry", "name": "ring"},
+            {"signal": "dance", "does": "move", "by": [0, 0.11, 0]},
+            {"signal": "dance", "does": "turn", "amount": 38.0},
+            {"signal": "dance", "does": "resize", "amount": 0.62},
+            {"signal": "dance", "does": "carry", "name": "ring"},
         ],
     }
     return shot(

@@ -16,6 +16,7 @@ def gh190(demo: Demo) -> Json:
         "pollen cloud",
         camera=along_path(0.0),
         views=[{"name": f"flight {frame:02d}", "camera": along_path((frame - 1) / (FRAMES - 1))} for frame in range(1, FRAMES + 1)],
+        tracks=flight(),
         environment={**demo.sky(0.1, 200), "tilt": [24, 0, 12]},
         lights=[],
         bloom={"intensity": 0.16, "threshold": 0.8, "size": 0.05},
@@ -32,6 +33,17 @@ def gh190(demo: Demo) -> Json:
         signals=shared_signals(),
         looks=[pollen(), seed_head()],
     )  # fmt: skip
+
+
+def flight() -> list[Json]:
+    """The camera's way as keys, every eighth frame."""
+    moments = (1, 9, 17, 25, 33, 41, 48)
+    way = [along_path((frame - 1) / (FRAMES - 1)) for frame in moments]
+    return [
+        {"at": f"/camera/{what}/{axis}", "keys": [{"frame": f, "value": each[what][axis]} for f, each in zip(moments, way, strict=True)]}
+        for what in ("position", "target")
+        for axis in range(3)
+    ]  # fmt: skip
 
 
 def along_path(share: float) -> Json:

@@ -1,15 +1,19 @@
 """The film's shared signals: written once, used by its looks in every shot."""
 
 from texallon.demo.document import Json, Step, signal
+from texallon.demo.moving_signals import moving_signals
 
 FALLEN = ((-0.55, 0.30, 24.0, 2.6), (0.62, -0.25, 21.0, 2.2), (0.10, 0.55, 29.0, 4.5))
 """Where drops fell: x and z in metres, how close the waves follow each other, and how soon they die."""
 
+RUNS = 4.5
+"""Radians a second by which rings run on."""
+
 
 def ring(x: float, z: float, waves: float, dies: float) -> str:
-    """A ring about a place on the floor as a formula: how high, −1…1."""
+    """Rings that run out about a place on the floor, as a formula: how high, −1…1."""
     away = f"sqrt((position.x - {x}) ** 2 + (position.z - {z}) ** 2)"
-    return f"cos({away} * {waves}) * exp(-{away} * {dies})"
+    return f"cos({away} * {waves} - time * {RUNS}) * exp(-{away} * {dies})"
 
 
 def trodden_by(feet: str) -> Step:
@@ -92,4 +96,5 @@ def shared_signals() -> list[Json]:
         ),
         signal("in the cloud", ("falloff", {"shape": "sphere", "width": 4.6, "border": 1.5})),
         signal("bare", ("signal", {"signal": "mossy"}), ("remap", {"from_start": 0.5, "from_end": 0.05})),
+        *moving_signals(),
     ]  # fmt: skip

@@ -55,6 +55,11 @@ from texallon.demo.shot_gh200 import gh200
 from texallon.demo.shot_gh210 import gh210
 from texallon.demo.shot_gh220 import gh220
 from texallon.demo.shot_gh230 import gh230
+from texallon.demo.shot_gh240 import gh240
+from texallon.demo.shot_gh250 import gh250
+from texallon.demo.shot_gh260 import gh260
+from texallon.demo.shot_gh270 import gh270
+from texallon.demo.shot_gh280 import gh280
 from texallon.demo.spore_cloud import spore_cloud
 from texallon.demo.steam import steam
 from texallon.formats.exr import write_exr
@@ -119,6 +124,11 @@ SHOTS: tuple[Callable[[Demo], Json], ...] = (
     gh210,
     gh220,
     gh230,
+    gh240,
+    gh250,
+    gh260,
+    gh270,
+    gh280,
 )
 
 

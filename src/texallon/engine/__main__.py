@@ -23,6 +23,7 @@ from texallon.engine.session import Session
 from texallon.engine.turns import next_turn, seconds_to_begin_with
 from texallon.engine.watch import Watch, limit_memory
 from texallon.engine.wire import Wire
+from texallon.formats.disk_cache import KEPT, DiskCache
 from texallon.formats.shot_files import ShotFiles
 from texallon.messages.from_page import BudgetMessage
 from texallon.messages.to_engine import (
@@ -49,7 +50,7 @@ class Renderer:
     def __init__(self, wire: Wire, files: Path, watch: Watch) -> None:
         self.wire = wire
         self.files = ShotFiles(store=files, scratch=files)
-        self.store = DerivedStore(BUDGET)
+        self.store = DerivedStore(BUDGET, DiskCache(files.parent / KEPT))
         self.pool = ThreadPoolExecutor(os.cpu_count() or 2)
         self.sessions: dict[str, Session] = {}
         self.lock = threading.Lock()

@@ -4,11 +4,11 @@ from typing import Any
 
 import numpy as np
 
+from texallon.core.curve import distinct_at, natural_tangents
 from texallon.core.document import Shot
 from texallon.core.document.body import Tube
 from texallon.core.document.ids import NOTHING, member
 from texallon.core.document.problem import tokens_of
-from texallon.core.geometry.curve import distinct_at, natural_tangents
 from texallon.core.render.camera.view import View
 from texallon.core.render.light.lamps import lamp_axes
 from texallon.core.signal.placement import Places, placement

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from texallon.core.derived import Cost, DerivedStore, Interrupted, interruptible
+from texallon.core.derived import Cost, DerivedStore, Interrupted, Tell, interruptible, told_to
 from texallon.core.document import DocumentError, Problem, read_shot
 from texallon.core.document.base import Vector
 from texallon.core.document.resolved import resolve
@@ -37,12 +37,15 @@ from texallon.engine.window import WindowState
 from texallon.engine.work import LastShown, Work
 from texallon.memory import machine_limit
 from texallon.messages.from_page import CameraMessage, PreviewMessage, ReadMessage, ViewMessage
-from texallon.messages.to_page import CameraMoved, Loading, ProblemMessage
+from texallon.messages.to_page import CameraMoved, Loading, ProblemMessage, Working
 
 Emit = Callable[[dict[str, Any], bytes], None]
 
 FOLLOWED = 1.5
 """Seconds that a picture which follows a hand may take before a newer state is begun with instead."""
+
+TOLD = 0.3
+"""Seconds of one piece of work between two words on how far it is."""
 
 LOADING = 0.2
 """Seconds after which a window hears that its geometry is being read."""
@@ -156,7 +159,7 @@ class Session:
             return self.window.epoch == epoch or follows
 
         try:
-            with interruptible(wanted):
+            with interruptible(wanted), told_to(self._telling()):
                 if self._begun != epoch:
                     self._begin(epoch)
                 self._step(wanted)
@@ -213,6 +216,19 @@ class Session:
                 announced = announced or number > 0
                 self._send(Loading, {"done": number, "total": len(missing), "what": item.name}, b"")
             self._store.value(graph.files.mesh_value(item.geometry))
+
+    def _telling(self) -> Tell:
+        """Tells the page how far work is that lasts longer than one should wait without a word."""
+        spoken = time.monotonic()
+
+        def tell(what: str, done: int, total: int) -> None:
+            nonlocal spoken
+            now = time.monotonic()
+            if now - spoken > TOLD:
+                spoken = now
+                self._send(Working, {"done": done, "total": total, "what": what}, b"")
+
+        return tell
 
     def _step(self, wanted: Callable[[], bool]) -> None:
         work = self._work

@@ -8,14 +8,18 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from texallon.core.derived import Derived, DerivedStore, Given
+from texallon.core.derived import Derived, DerivedStore, Given, content_key
+from texallon.core.document.light_group import LightGroup
 from texallon.core.document.resolved import ResolvedShot
+from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
-from texallon.core.render.film.film import Film, Region
+from texallon.core.render.film.division import Region
+from texallon.core.render.film.film import Film
 from texallon.core.render.film.light_mix import mix_light_groups
 from texallon.core.render.film.pictures import denoised_group, denoised_picture, new_film
 from texallon.core.render.graph import FrameGraph
 from texallon.core.render.render_frame import group_weights
+from texallon.core.render.shutter import OpenShutter, open_shutter
 from texallon.core.render.transport.context import RenderContext
 from texallon.core.render.volume.volumes import Volumes
 from texallon.engine.light_mix_preview import QUIET, LightMixPreview
@@ -40,6 +44,12 @@ ROUGHLY = 0.5
 
 SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)
 """Samples after which a picture is sent; from there on every 32."""
+
+
+def without_light_mix(document: Shot) -> Shot:
+    """A document apart from how its light groups are weighted and from which views are kept: neither changes what is sampled."""
+    names = [LightGroup.model_construct(name=each.name) for each in document.light_groups]
+    return document.model_copy(update={"light_groups": names, "views": []})
 
 
 @dataclass(frozen=True)
@@ -80,6 +90,7 @@ class StagePicture:
         self._film_value: Derived[Film] | None = None
         self.film: Film | None = None
         """The full picture in the making, once it has any samples."""
+        self._shutter: OpenShutter | None = None
         self._half: Film | None = None
         self._rough: Array | None = None
         self._smooth: _Smooth | None = None
@@ -100,10 +111,19 @@ class StagePicture:
         """What to render. A film that shows the same is gone on with, also after other states came between."""
         shot = graph.shot
         self._graph = graph
-        context = graph.context(*size, final=False, steady=True)
-        context = replace(context, wanted=wanted, volumes=self._roughly(context.volumes, shot))
+
+        def context_of(moment: FrameGraph) -> RenderContext:
+            made = moment.context(*size, final=False, steady=True)
+            made = replace(made, wanted=wanted, volumes=self._roughly(made.volumes, shot))
+            made.check()
+            return made
+
+        context = context_of(graph)
+        self._shutter = open_shutter(graph, size, context_of)
+        # What moves while the shutter is open is told by the whole document, not by the shot at one time.
+        moves = None if self._shutter is None else without_light_mix(shot.document or shot)
         film = new_film.of(
-            context.content_key, *size, len(context.lights.names), False, shot.sampling.noise, region
+            content_key((context.content_key, moves)), *size, len(context.lights.names), False, shot.sampling.noise, region
         )  # fmt: skip
         self._weights, self._region, self._samples = group_weights(shot), region, shot.sampling.samples
         if self._film_value is None or film.content_key != self._film_value.content_key:
@@ -186,7 +206,10 @@ class StagePicture:
         assert self._film_value is not None
         film = self._store.value(self._film_value)
         begun = time.perf_counter()
-        film.add_sample(context, self._pool, self._store, large=steady)
+        if self._shutter is None:
+            film.add_sample(context, self._pool, self._store, large=steady)
+        else:  # each sample has other pixels at each time: what camera rays hit is not met again
+            film.add_sample(self._shutter, self._pool, large=steady)
         self._time.sampling += time.perf_counter() - begun
         self._time.samples += 1
         self.film = film

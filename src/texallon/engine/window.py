@@ -7,6 +7,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from texallon.core.document import Camera, Shot, apply_patch, read_shot
+from texallon.core.document.problem import tokens_of
+from texallon.core.document.resolved import resolve
 from texallon.core.render.camera.moves import dolly, fly, orbit, pan
 from texallon.messages.from_page import (
     CameraMessage,
@@ -33,7 +35,7 @@ class WindowState:
     frame: int | None = None
     display: DisplaySettings = field(default_factory=DisplaySettings)
     chosen: str = ""
-    cut: float = 0.5
+    cut: float | None = 0.5
     read: ReadMessage | None = None
     epoch: int = 0
     serial: int = 0
@@ -90,10 +92,19 @@ class WindowState:
         shot, move = self._as_tried(), self.camera_move
         if move is None:
             return shot, None
+        shot = self._with_camera_in_hand(shot)
         moved = self._moved(shot.camera, move)
         if move.end and self.camera_move is move:  # it is shown until it comes back saved
             self.camera_move = move.model_copy(update={"end": False})
         return shot.model_copy(update={"camera": moved}), moved if move.end else None
+
+    def _with_camera_in_hand(self, shot: Shot) -> Shot:
+        """The shot with its camera as it is at the frame, moved by nothing but the hand."""
+        others = [track for track in shot.tracks if tokens_of(track.at)[0] != "camera"]
+        if len(others) == len(shot.tracks):
+            return shot
+        camera = resolve(shot, self.frame).camera
+        return shot.model_copy(update={"camera": camera, "tracks": others})
 
     def _as_tried(self) -> Shot:
         document, preview = self.document, self.preview

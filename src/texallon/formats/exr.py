@@ -14,6 +14,16 @@ class PictureError(ValueError):
 
 
 Beyond = Literal["float", "clamp"]
+Compression = Literal["zip", "zips", "piz", "dwaa", "none"]
+COMPRESSIONS: dict[Compression, OpenEXR.Compression] = {
+    "zip": OpenEXR.ZIP_COMPRESSION,
+    "zips": OpenEXR.ZIPS_COMPRESSION,
+    "piz": OpenEXR.PIZ_COMPRESSION,
+    "dwaa": OpenEXR.DWAA_COMPRESSION,
+    "none": OpenEXR.NO_COMPRESSION,
+}
+"""All but `dwaa` keep every bit."""
+
 MOST_HALF = 65_504.0
 """The largest number that a half float holds (IEEE 754)."""
 
@@ -53,18 +63,19 @@ def write_exr(
     comments: dict[str, str] | None = None,
     layers: Mapping[str, npt.NDArray[np.float32]] | None = None,
     beyond: Beyond = "float",
+    compression: Compression = "zip",
 ) -> None:
     """Write `(height, width, 3)` as half floats, Rec.709 primaries named in the header.
 
     The file holds only finite numbers: light brighter than a half float can be, 65 504, makes the picture whole floats, or is held at
     that where `beyond` says `clamp`; what is infinite or no number becomes the largest number, or 0. The header says so.
 
-    `comments` become text attributes; `layers (height, width, 1…3)` stand beside the picture under their names, as whole
-    floats so that positions and numbers stay exact. The file appears whole or not at all.
+    `comments` become text attributes; `layers (height, width, 1…4)` stand beside the picture under their names, as whole
+    floats so that positions and numbers stay exact; those of four numbers, which are masks by id, in a second part. The file appears whole or not at all.
     """
     picture, note, kind = within_reach(picture, beyond)
     header = {
-        "compression": OpenEXR.ZIP_COMPRESSION,
+        "compression": COMPRESSIONS[compression],
         "type": OpenEXR.scanlineimage,
         # ITU-R BT.709 red, green, blue and white (D65).
         "chromaticities": (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290),
@@ -74,7 +85,11 @@ def write_exr(
     planes: dict[str, npt.NDArray[np.floating]] = {
         name: np.ascontiguousarray(picture[:, :, i], kind) for i, name in enumerate("RGB")
     }
+    ids: dict[str, npt.NDArray[np.floating]] = {}
     for layer, values in (layers or {}).items():
+        if values.shape[2] == 4:
+            ids |= {f"{layer}.{letter}": np.ascontiguousarray(values[:, :, i]) for i, letter in enumerate("RGBA")}
+            continue
         letters = ("X", "Y", "Z") if layer in VECTORS else LETTERS[values.shape[2]]
         for i, letter in enumerate(letters):
             planes[f"{layer}.{letter}"] = np.nan_to_num(
@@ -82,7 +97,11 @@ def write_exr(
             )
     temporary = path.with_name(f".{path.name}.part")
     try:
-        OpenEXR.File(header, planes).write(str(temporary))
+        if ids:  # in a part of their own: readers take 64 channels of one for a damaged file
+            parts = [OpenEXR.Part(dict(header), planes, "picture"), OpenEXR.Part(dict(header), ids, "ids")]
+            OpenEXR.File(parts).write(str(temporary))
+        else:
+            OpenEXR.File(header, planes).write(str(temporary))
         temporary.replace(path)
     finally:
         temporary.unlink(missing_ok=True)

@@ -86,9 +86,9 @@ def main():
         else:
             answer = read(sys.argv[2], sys.argv[3], int(sys.argv[4]), sys.argv[5])
     except (MemoryError, RecursionError):
-        answer = {"error": "the grid needs more memory than it is given"}
+        answer = {"error": "the file is damaged, or its grid needs more memory than it is given"}
     except Exception as error:  # whatever the library says of a damaged file
-        said = str(error).replace(sys.argv[2], "the file").strip().split("\n")[0]
+        said = str(error).replace(sys.argv[2], "the file").strip(" '\"\n").split("\n")[0]
         answer = {"error": f"the OpenVDB file can't be read: {said[:LONGEST] or 'it is damaged'}"}
     print(json.dumps(answer))
 

@@ -15,8 +15,8 @@ import numpy as np
 from texallon.formats.voxel_grids import MOST_VOXELS, GridFacts, StoredGrid, VoxelError
 
 SECONDS = 120
-MEMORY = 8_000_000_000
-"""Bytes that the reader may take (setrlimit(2))."""
+MEMORY, LEAST, PER_BYTE = 8_000_000_000, 2_500_000_000, 60
+"""Bytes that the reader may take (setrlimit(2)): so many for each of the file's, between these bounds. A damaged file makes the library ask for all that it is given."""
 
 SCRIPT = Path(__file__).with_name("openvdb_process.py")
 SETTING = "TEXALLON_OPENVDB_PYTHON"
@@ -34,9 +34,10 @@ def reader() -> str | None:
     return None
 
 
-def _limit() -> None:
+def _limit(size: int) -> None:
     _, most = resource.getrlimit(resource.RLIMIT_DATA)
-    least = MEMORY if most == resource.RLIM_INFINITY else min(MEMORY, most)
+    wanted = min(max(size * PER_BYTE, LEAST), MEMORY)
+    least = wanted if most == resource.RLIM_INFINITY else min(wanted, most)
     resource.setrlimit(resource.RLIMIT_DATA, (least, least))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
@@ -47,10 +48,16 @@ def _ask(*words: str) -> dict[str, Any]:
         raise VoxelError(
             "OpenVDB files are read by Debian's package python3-openvdb, which is not here: as root, run apt-get install python3-openvdb"
         )
-    command = [python, "-I", str(SCRIPT), *words]
+    command, size = [python, "-I", str(SCRIPT), *words], os.path.getsize(words[1])
     try:
         done = subprocess.run(
-            command, capture_output=True, text=True, timeout=SECONDS, check=False, preexec_fn=_limit, cwd="/"
+            command,
+            capture_output=True,
+            text=True,
+            timeout=SECONDS,
+            check=False,
+            preexec_fn=lambda: _limit(size),
+            cwd="/",
         )
         answer: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
     except subprocess.TimeoutExpired as error:

@@ -75,8 +75,8 @@ class ViewMessage(_FromPage):
     viewing: DisplaySettings = DisplaySettings()
     chosen: Annotated[str, Field(max_length=200, pattern=r"^(/[a-z_]+/[a-z0-9]+)?$")] = ""
     """What has handles in the picture, by JSON Pointer by id: an object, locator, object group or lamp; empty for nothing."""
-    cut: float = Field(0.5, ge=0, le=1)
-    """Where volumes are cut across the view when what fills them is looked at, from near to far."""
+    cut: float | None = Field(0.5, ge=0, le=1)
+    """Where volumes are cut across the view when what fills them is looked at, from near to far; nothing: as deep as the camera sees."""
     fresh: bool = False
     """Whether the window has nothing yet of what it was sent before."""
 

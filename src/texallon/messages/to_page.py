@@ -332,6 +332,15 @@ class Loading(_ToPage):
     what: str
 
 
+class Working(_ToPage):
+    """What is made over the frames of the shot before there can be a new picture."""
+
+    kind: Literal["working"] = "working"
+    done: int
+    total: int
+    what: str
+
+
 class HeldKind(Message):
     """Derived values of one kind that are kept."""
 
@@ -402,6 +411,7 @@ ToPage = Annotated[
     | ProblemMessage
     | FaultMessage
     | Loading
+    | Working
     | MemoryMessage
     | CameraMoved
     | Hello

@@ -11,6 +11,8 @@ from typing import IO, Any
 from texallon.core.document import read_shot, shot_json
 from texallon.core.document.object import FileRef
 from texallon.core.signal.schema import shot_schema
+from texallon.formats.file_digest import digest_of
+from texallon.formats.references import references, with_references
 from texallon.packing.manifest import (
     MANIFEST,
     PATH,
@@ -22,7 +24,6 @@ from texallon.packing.manifest import (
     PackManifest,
     manifest_schema,
 )
-from texallon.packing.references import references, with_references
 
 MOMENT = (1980, 1, 1, 0, 0, 0)
 """Beside every name: the earliest that a zip can say, so that what is the same is the same bytes."""
@@ -116,7 +117,7 @@ def _placed(ref: dict[str, Any], files: dict[str, tuple[PackedFile, Path]], find
         source = find(FileRef(file=ref["file"], sha256=ref.get("sha256")))
     except FileNotFoundError as error:
         raise PackError(str(error)) from error
-    digest, size = _digest_of(source)
+    digest, size = digest_of(source), source.stat().st_size
     if ref.get("sha256") not in (None, digest):
         raise PackError(f"the file “{ref['file']}” is damaged: it does not have the digest that the document names")
     path = str(PurePosixPath(ref["file"]))
@@ -139,11 +140,6 @@ def _file_name(name: str, taken: set[str]) -> str:
         path, number = f"{plain}-{number}.json", number + 1
     taken.add(path.lower())
     return path
-
-
-def _digest_of(path: Path) -> tuple[str, int]:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest(), path.stat().st_size
 
 
 def _plain(value: Any) -> bytes:

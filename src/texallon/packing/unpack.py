@@ -17,6 +17,7 @@ from texallon.core.document.reading import LARGEST
 from texallon.core.signal.check_recipes import check_shot
 from texallon.formats import mesh_file, picture_file, voxel_file, voxel_grids
 from texallon.formats.look_into import UnusableFileError, look_into_file
+from texallon.formats.references import references
 from texallon.packing.manifest import (
     LARGEST_CONTENT,
     LARGEST_PACK,
@@ -29,7 +30,6 @@ from texallon.packing.manifest import (
     PackError,
     PackManifest,
 )
-from texallon.packing.references import references
 
 CHUNK = 1 << 20
 MOST_ENTRIES = MOST_SHOTS + MOST_FILES + 16

@@ -36,6 +36,7 @@ SHOWN: dict[str, dict[str, Any]] = {
     "gradient": {"length": 1.0, "axis": "x"},
     "height": {"axis": "y"},
     "rings": {"axis": "z", "spacing": 0.1},
+    "waves": {"up": "z", "size": 2.0, "wind": 3.0, "fetch": 60.0, "scale": 20.0, "detail": "coarse"},
     "stripes": {"axis": "x"},
     "levels": {"count": 5},
     "remap": {"from_start": 0.3, "from_end": 0.7, "ease": "smooth"},

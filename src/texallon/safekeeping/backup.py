@@ -15,13 +15,13 @@ from pathlib import Path
 
 from sqlalchemy.engine import make_url
 
+from texallon.formats.file_digest import digest_of
 from texallon.safekeeping.manifest import (
     DUMP,
     FILES,
     PREFIX,
     BackupError,
     Manifest,
-    digest_of,
     newest_backup,
     verify,
     write_manifest,

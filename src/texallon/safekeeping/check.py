@@ -6,7 +6,8 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from texallon.core.document import DocumentError
-from texallon.safekeeping.manifest import digest_of
+from texallon.formats.file_digest import digest_of
+from texallon.formats.references import references
 from texallon.store.database import connect
 from texallon.store.files import FileStore
 from texallon.store.revisions import checked, revision_of
@@ -51,9 +52,6 @@ def check(url: str, data: Path) -> list[str]:
     return found
 
 
-def _digests(value: Any) -> set[str]:
+def _digests(document: Any) -> set[str]:
     """The SHA-256 of every file that a document names."""
-    if isinstance(value, dict):
-        own = {value["sha256"]} if isinstance(value.get("sha256"), str) and "file" in value else set()
-        return own.union(*(_digests(each) for each in value.values()))
-    return set().union(*(_digests(each) for each in value)) if isinstance(value, list) else set()
+    return {ref["sha256"] for ref in references(document) if ref.get("sha256")}

@@ -1,9 +1,10 @@
 """What a backup holds, with a digest of every part: written last, so that a folder without it is no backup."""
 
-import hashlib
 import json
 from dataclasses import asdict, dataclass
 from pathlib import Path
+
+from texallon.formats.file_digest import digest_of
 
 DUMP, FILES, MANIFEST = "database.dump", "files", "manifest.json"
 PREFIX = "texallon-"
@@ -25,12 +26,6 @@ class Manifest:
     dump: str
     files: dict[str, int]
     form: int = FORM
-
-
-def digest_of(path: Path) -> str:
-    """SHA-256 of a file; raises `OSError`."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def write_manifest(folder: Path, manifest: Manifest) -> None:

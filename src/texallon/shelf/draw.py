@@ -7,7 +7,8 @@ from pathlib import Path
 from texallon.core.document import read_shot
 from texallon.formats.mesh_file import write_glb
 from texallon.formats.shot_files import ShotFiles
-from texallon.render_file import Order, render_file
+from texallon.frame_files import Order
+from texallon.render_file import render_file
 from texallon.shelf.finished.all_looks import finished_looks
 from texallon.shelf.finished.pictures import FOLDER, picture_of
 from texallon.shelf.scene import SIZE, shelf_scene

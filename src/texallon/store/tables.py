@@ -114,3 +114,43 @@ class ShelfLookRow(SQLModel, table=True):
     author: str = Field(default="", max_length=80, sa_column_kwargs={"server_default": ""})
     picture: str | None = Field(default=None, max_length=64)
     changed: datetime = _moment()
+
+
+class RenderRow(SQLModel, table=True):
+    """An order for frames: of which shot as it was at which revision, how they are made (`how`, as `RenderHow`), and what is to be done with
+    it. `document` is the SHA-256 of the document that workers read, `said` the digest that files name."""
+
+    __tablename__ = "renders"
+    id: int | None = Field(default=None, primary_key=True)
+    shot_id: int = Field(index=True)
+    shot: str = Field(max_length=80)
+    revision: int
+    document: str = Field(max_length=64)
+    said: str = Field(max_length=64)
+    how: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+    state: str = Field(default="going", max_length=16)
+    priority: int = 0
+    author: str = Field(default="", max_length=80)
+    created: datetime = _moment()
+
+
+class RenderFrameRow(SQLModel, table=True):
+    """A frame of an order and what became of it; `thumbnail` is the SHA-256 of a small PNG, `log` what was said of each try."""
+
+    __tablename__ = "render_frames"
+    __table_args__ = (UniqueConstraint("render_id", "frame"),)
+    id: int | None = Field(default=None, primary_key=True)
+    render_id: int = Field(foreign_key="renders.id", index=True)
+    frame: int
+    state: str = Field(default="waiting", max_length=16)
+    tries: int = 0
+    losses: int = 0
+    seconds: float = 0.0
+    memory: float = 0.0
+    worker: str = Field(default="", max_length=120)
+    log: list[str] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
+    files: list[str] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
+    thumbnail: str | None = Field(default=None, max_length=64)
+    kept: bool = False
+    begun: datetime | None = _moment_or_none()
+    ended: datetime | None = _moment_or_none()

@@ -39,6 +39,7 @@ export type Advice = Omit<Full<Schemas['AdviceItem']>, 'fix'> & {
   fix: { label: string; patch: Operation[] } | null;
 };
 export type Loading = Full<Schemas['Loading']>;
+export type Working = Full<Schemas['Working']>;
 export type Fault = Full<Schemas['FaultMessage']>;
 export type OtherWindow = Full<Schemas['OtherWindow']>;
 export type Memory = Full<Schemas['MemoryMessage']>;

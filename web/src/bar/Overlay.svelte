@@ -38,7 +38,16 @@
       event.preventDefault();
     }
   }
+
+  /** What had the focus may be gone, such as a row that was removed: keys then reach only the page, and are brought back here. */
+  function lost(event: KeyboardEvent) {
+    if (document.activeElement !== document.body) return;
+    box?.focus();
+    key(event);
+  }
 </script>
+
+<svelte:window onkeydowncapture={lost} />
 
 <div
   class="overlay"

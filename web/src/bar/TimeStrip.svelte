@@ -1,5 +1,9 @@
 <!-- Time: which frame is shown, dragged along the strip, stepped with the arrow keys, or played. -->
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import FramesBeside from '../lanes/FramesBeside.svelte';
+  import KeyLanes from '../lanes/KeyLanes.svelte';
+  import { curves } from '../state/curves.svelte';
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
@@ -15,20 +19,33 @@
   });
   let playing = $state(false);
   let held = $state(false);
+  let open = $state<'lanes' | 'beside' | ''>('');
+  const tracks = $derived(shot.document?.tracks ?? []);
+  const marked = $derived(
+    [...new Set(tracks.flatMap((track) => track.keys.map((key) => key.frame)))].filter(
+      (each) => each >= frames.first && each <= frames.last,
+    ),
+  );
+  $effect(() => {
+    if (tracks.length) void curves.load(shot.id, shot.revision);
+  });
   let strip: HTMLDivElement | undefined = $state();
 
-  // The next frame is asked for when a picture has come, at the shot's own pace where the renderer keeps up.
+  // Frames that were seen play at the shot's own pace; one that was not is waited for, so that the next time round none is missing.
   $effect(() => {
     if (!playing) return;
-    const begun = performance.now();
-    const from = live.frame ?? frames.first;
-    const count = frames.last - frames.first + 1;
+    const { first, last, rate } = frames;
     const timer = setInterval(() => {
-      if (live.head && live.head.serial < live.lastSerial) return;
-      const gone = Math.floor(((performance.now() - begun) / 1000) * frames.rate);
-      live.setFrame(frames.first + ((from - frames.first + gone) % count));
-    }, 1000 / frames.rate);
-    return () => clearInterval(timer);
+      const now = untrack(() => frame);
+      const next = now >= last ? first : now + 1;
+      if (live.replay(next)) return;
+      if (live.owed) return;
+      live.setFrame(next);
+    }, 1000 / rate);
+    return () => {
+      clearInterval(timer);
+      live.stopReplaying();
+    };
   });
 
   function go(to: number) {
@@ -79,19 +96,72 @@
         >{mark}</i
       >
     {/each}
+    {#each marked as mark (mark)}
+      <b style:left="{((mark - frames.first) / Math.max(frames.last - frames.first, 1)) * 100}%"></b>
+    {/each}
+    {#each live.cached.frames as each (each)}
+      <span
+        class="kept"
+        style:left="{((each - frames.first) / Math.max(frames.last - frames.first, 1)) * 100}%"
+        style:width="{100 / Math.max(frames.last - frames.first, 1)}%"
+      ></span>
+    {/each}
     <span class="head" style:left="{share * 100}%"></span>
   </div>
-  <span class="mono quiet">{frames.last} · {frames.rate} fps</span>
+  <span class="end">
+    <button
+      class="plain lanes"
+      aria-pressed={open === 'lanes'}
+      onclick={() => (open = open === 'lanes' ? '' : 'lanes')}>lanes {tracks.length}</button
+    >
+    <button
+      class="plain lanes"
+      aria-label="×3: three frames side by side"
+      title="three frames side by side"
+      aria-pressed={open === 'beside'}
+      onclick={() => (open = open === 'beside' ? '' : 'beside')}>×3</button
+    >
+    <span class="mono quiet">{frames.last} · {frames.rate} fps</span>
+  </span>
+  {#if open === 'lanes'}<KeyLanes />{:else if open === 'beside'}<FramesBeside {playing} />{/if}
 </div>
 
 <style>
   .time {
+    position: relative;
     display: flex;
     gap: 12px;
     align-items: center;
     padding: 0 14px;
     border-top: 1px solid var(--line);
     min-height: 0;
+  }
+  .lanes {
+    color: var(--quiet);
+    white-space: nowrap;
+  }
+  .lanes[aria-pressed='true'],
+  .lanes:hover {
+    color: var(--amber);
+  }
+  b {
+    position: absolute;
+    bottom: -4px;
+    width: 6px;
+    height: 6px;
+    margin-left: -3px;
+    border-radius: 50%;
+    background: var(--amber);
+    pointer-events: none;
+  }
+  /* Frames that play in real time. */
+  .kept {
+    position: absolute;
+    top: 0;
+    height: 2px;
+    transform: translateX(-50%);
+    background: var(--bins);
+    pointer-events: none;
   }
   .play {
     width: 16px;
@@ -135,6 +205,13 @@
     margin-left: -1px;
     background: var(--amber);
     pointer-events: none;
+  }
+  .end {
+    display: flex;
+    gap: 12px;
+    justify-content: space-between;
+    width: 160px;
+    flex: none;
   }
   .quiet {
     color: var(--quiet);

@@ -5,7 +5,7 @@
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
 
-  type Panel = '' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'final picture';
+  type Panel = '' | 'history' | 'signals' | 'memory' | 'people' | 'keys' | 'save pictures';
   type Props = {
     panel: Panel;
     snapshots: number;
@@ -89,10 +89,10 @@
   <button
     class="plain pill"
     data-panel-button
-    class:lit={panel === 'final picture'}
-    aria-expanded={panel === 'final picture'}
-    title="this frame at the shot's size, as PNG and OpenEXR, in the background"
-    onclick={() => flip('final picture')}>render</button
+    class:lit={panel === 'save pictures'}
+    aria-expanded={panel === 'save pictures'}
+    title="save pictures: this frame, some frames or all, as PNG and OpenEXR, in the background"
+    onclick={() => flip('save pictures')}>render</button
   >
   <button
     class="plain pill"

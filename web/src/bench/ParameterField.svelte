@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Json, Parameter } from '../api/client';
   import type { Response } from '../api/live';
+  import { KeyedNumber } from '../state/keyedNumber.svelte';
   import { shot } from '../state/shot.svelte';
   import Choice from '../fields/Choice.svelte';
   import CurveField from '../fields/CurveField.svelte';
@@ -10,6 +11,7 @@
   import FileField from '../fields/FileField.svelte';
   import FormulaField from '../fields/FormulaField.svelte';
   import GridField from '../fields/GridField.svelte';
+  import KeyPin from '../fields/KeyPin.svelte';
   import NumberOrNamed from '../fields/NumberOrNamed.svelte';
   import InputField from '../fields/InputField.svelte';
   import PlaceField from '../fields/PlaceField.svelte';
@@ -52,6 +54,11 @@
       ? parameter.choices.filter((choice) => choice !== 'colour' || choice === value)
       : parameter.choices,
   );
+  const takesKeys = $derived(!bare && at !== '' && kind === 'number' && typeof value === 'number');
+  const keyed = new KeyedNumber(
+    () => (takesKeys ? at : ''),
+    () => Number(value),
+  );
   const wide = $derived(['stops', 'curve', 'formula', 'stand-ins'].includes(kind));
   /** A file by the name that it came in with. */
   function fileName(ref: Json): string {
@@ -65,7 +72,7 @@
 {#snippet editor()}
   {#if kind === 'number' || kind === 'whole number'}
     <NumberOrNamed
-      {value}
+      value={keyed.found ? keyed.now : value}
       {label}
       unit={parameter.unit || unit}
       low={parameter.range[0] ?? null}
@@ -75,9 +82,12 @@
       varies={parameter.varies}
       fallback={typeof parameter.default === 'number' ? parameter.default : 0}
       onopen={() => onopen?.()}
-      {oninput}
-      {onchange}
+      oninput={(next) => keyed.set(Number(next), label, false) || oninput(next)}
+      onchange={(next) => keyed.set(Number(next), label, true) || onchange(next)}
     />
+    {#if takesKeys}
+      <KeyPin tracked={keyed.found !== null} here={keyed.key >= 0} {label} onclick={() => keyed.pin(label)} />
+    {/if}
   {:else if kind === 'choice'}
     <Choice
       value={String(value)}

@@ -2,9 +2,12 @@
 <script lang="ts">
   import { choosing, canNameNumber, useAt, valueOf } from '../state/numberUses';
   import { pointer } from '../state/pointer';
+  import { KeyedNumber } from '../state/keyedNumber.svelte';
+  import { canHaveKeys } from '../state/tracks';
   import { shot } from '../state/shot.svelte';
   import Choice from './Choice.svelte';
   import DragNumber from './DragNumber.svelte';
+  import KeyPin from './KeyPin.svelte';
 
   type Props = {
     /** JSON Pointer of the number, by positions. */
@@ -30,6 +33,10 @@
           numbers.find((each) => each.name === found.use.number),
         )
       : value,
+  );
+  const keyed = new KeyedNumber(
+    () => path,
+    () => value,
   );
   const options = $derived(numbers.map((each) => ({ value: each.name, text: `number ${each.name}` })));
   const factor = (times: number) => [
@@ -60,14 +67,17 @@
   />
 {:else}
   <DragNumber
-    {value}
+    value={keyed.now}
     {label}
     {unit}
     {...low === undefined ? {} : { low }}
     {...high === undefined ? {} : { high }}
-    {oninput}
-    {onchange}
+    oninput={(next) => keyed.set(next, label, false) || oninput(next)}
+    onchange={(next) => keyed.set(next, label, true) || onchange(next)}
   />
+  {#if canHaveKeys(path)}
+    <KeyPin tracked={keyed.found !== null} here={keyed.key >= 0} {label} onclick={() => keyed.pin(label)} />
+  {/if}
   {#if options.length && canNameNumber(path)}
     <Choice
       named

@@ -13,6 +13,8 @@ describe('numbers as a person reads them', () => {
     [0.00001, '1.0e−5'],
     [NaN, 'NaN'],
     [Infinity, 'Infinity'],
+    [0.00016, '0.00016'],
+    [0.00523, '0.0052'],
   ])('%f is %s', (value, text) => expect(shown(value)).toBe(text));
 
   test.each([0, 1, -1, 0.001, 12.5, -99.9, 4321, 5e-7, 2e9])('%f comes back when it is typed', (value) => {
@@ -28,6 +30,7 @@ test.each([
   [0, 0],
   [NaN, 0],
   [-3.00004, -3],
+  [0.0001634, 0.000163],
 ])('dragging to %f gives %f', (value, tidied) => expect(tidy(value)).toBe(tidied));
 
 test('what has no limit is not held', () => {

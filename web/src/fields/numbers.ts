@@ -4,7 +4,8 @@ export function shown(value: number, digits = 3): string {
   if (value === 0) return '0';
   const size = Math.abs(value);
   if (size >= 1e5 || size < 5e-5) return value.toExponential(1).replace('-', '−');
-  const places = size >= 100 ? 1 : size >= 10 ? 2 : digits;
+  // Small numbers keep two digits that count: 0.00016 is not 0.
+  const places = size >= 100 ? 1 : size >= 10 ? 2 : Math.max(digits, 1 - Math.floor(Math.log10(size)));
   return value
     .toFixed(places)
     .replace(/(\.\d*?)0+$/, '$1')
@@ -21,7 +22,8 @@ export function shownIn(value: number, unit: string, digits = 3): string {
 /** Rounded so that dragging gives numbers that one would type. */
 export function tidy(value: number): number {
   if (value === 0 || !Number.isFinite(value)) return 0;
-  const scale = 10 ** (4 - Math.max(Math.floor(Math.log10(Math.abs(value))), 0));
+  const size = Math.floor(Math.log10(Math.abs(value)));
+  const scale = 10 ** (size < -2 ? 2 - size : 4 - Math.max(size, 0));
   return Math.round(value * scale) / scale;
 }
 

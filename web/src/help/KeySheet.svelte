@@ -10,6 +10,7 @@
       'anywhere',
       [
         ['O', 'projects and shots: find, open, begin, pack'],
+        ['Q', 'the queue: all orders for frames, and how far they are'],
         ['E', 'the set beside the stage: objects, locators, camera, light'],
         ['K', 'the shelf of looks'],
         ['A', 'one mask, channel or step alone, and back'],
@@ -47,6 +48,15 @@
         ['Ctrl C, Ctrl V in a cell', 'copy what it changes, into any layer, look or shot'],
         ['drag by the dots, arrow keys there', 'change the order'],
         ['drag a look onto the picture', 'the object there wears it'],
+      ],
+    ],
+    [
+      'lanes of keys',
+      [
+        ['drag, Shift-drag over the lanes', 'choose the keys within, or add them'],
+        ['arrow keys, Page keys', 'the chosen ones a frame, or ten, earlier or later'],
+        ['Alt while dragging', 'off whole frames; at a slope, one side alone'],
+        ['Ctrl C, Ctrl V, Ctrl A', 'copy, put in from the frame shown, all of a lane'],
       ],
     ],
     [

@@ -2,6 +2,7 @@
 <script lang="ts">
   import Choice from '../fields/Choice.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import VolumeFile from './VolumeFile.svelte';
   import { newVolume } from '../state/lookEdits';
   import { shot } from '../state/shot.svelte';
 
@@ -79,5 +80,6 @@
       low={0.01}
       high={100000}
     />
+    <VolumeFile name="air" />
   {/if}
 {/if}

@@ -21,7 +21,7 @@
       {unit}
       {low}
       {high}
-      whole={name === 'segments' || name === 'spans'}
+      whole={['segments', 'spans', 'seed', 'count'].includes(name)}
     />
   {/each}
   {#if body.shape === 'tube'}<TubeRows {item} {body} {index} />{/if}

@@ -3,6 +3,7 @@
   import type { Json, Shot } from '../api/client';
   import Choice from '../fields/Choice.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
+  import NameInput from '../fields/NameInput.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
@@ -89,19 +90,10 @@
   {:else if change.does === 'carry'}
     <div class="row change">
       <span>as the attribute</span>
-      <input
-        class="name"
+      <NameInput
         value={change.name}
-        maxlength="80"
-        aria-label="attribute that change {number + 1} gives copies of {item.name}"
-        onkeydown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') event.currentTarget.blur();
-        }}
-        onblur={(event) => {
-          const name = event.currentTarget.value.trim();
-          if (name && name !== change.name) set(at(number, 'name'), name);
-        }}
+        label="attribute that change {number + 1} gives copies of {item.name}"
+        onchange={(name) => set(at(number, 'name'), name)}
       />
     </div>
   {/if}
@@ -122,13 +114,5 @@
   }
   .told {
     color: var(--quiet);
-  }
-  .name {
-    width: 9em;
-    padding: 2px 4px;
-    border: 1px solid var(--line);
-    background: none;
-    color: inherit;
-    font: inherit;
   }
 </style>

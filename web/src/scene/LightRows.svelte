@@ -1,5 +1,6 @@
 <!-- The shot's lamps: switched, shaped, coloured, placed, added and taken away. -->
 <script lang="ts">
+  import RecordButton from './RecordButton.svelte';
   import { client, type Json, type Problem } from '../api/client';
   import { chosen } from '../state/chosen.svelte';
   import { notices } from '../state/notices.svelte';
@@ -198,6 +199,10 @@
           </span>
         </div>
       {/each}
+      <div class="row">
+        <span>moved over time</span>
+        <RecordButton list="lights" id={light.id} name={light.name} />
+      </div>
       <GroupChoice
         path={pointer('lights', index, 'group')}
         value={light.group}

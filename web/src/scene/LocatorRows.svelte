@@ -3,9 +3,12 @@
   import { client } from '../api/client';
   import { chosen } from '../state/chosen.svelte';
   import { addedLocator, usesOf } from '../state/setEdits';
+  import { sweepAlong } from '../state/moves';
   import { SetRows } from '../state/setRows.svelte';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
+  import NumberRow from '../fields/NumberRow.svelte';
+  import SwitchRow from '../fields/SwitchRow.svelte';
   import LocatorField from '../fields/LocatorField.svelte';
   import NamedRow from './NamedRow.svelte';
   import ParentChoice from './ParentChoice.svelte';
@@ -14,6 +17,11 @@
 
   const rows = new SetRows('locator');
   const locators = $derived(shot.document?.locators ?? []);
+  const tubes = $derived(
+    (shot.document?.objects ?? [])
+      .filter((each) => 'shape' in each.geometry && each.geometry.shape === 'tube')
+      .map((each) => each.name),
+  );
 
   const used = (name: string) =>
     shot.document ? [...new Set(usesOf(shot.document, 'locator', name).map((use) => use.where))] : [];
@@ -69,6 +77,38 @@
         names={(shot.document?.object_groups ?? []).map((each) => each.name)}
       />
       <ParentChoice
+        path={pointer('locators', index, 'along')}
+        value={locator.along}
+        text="stands along the line of"
+        label="line of {locator.name}"
+        names={tubes}
+      />
+      {#if locator.along}
+        <NumberRow
+          path={pointer('locators', index, 'along_share')}
+          value={locator.along_share}
+          label="share of its line where {locator.name} stands"
+          text="at this share of it"
+        >
+          <button
+            class="plain act beside"
+            title="from rest to rest over the shot; the lanes hold the formula"
+            onclick={() =>
+              shot.document &&
+              void shot.commit(
+                sweepAlong(shot.document, pointer('locators', index, 'along_share')),
+                `${locator.name} goes along its line`,
+              )}>goes along it once</button
+          >
+        </NumberRow>
+        <SwitchRow
+          path={pointer('locators', index, 'turns_along')}
+          value={locator.turns_along}
+          text="turned the way of the line"
+          label="{locator.name} is turned the way of its line"
+        />
+      {/if}
+      <ParentChoice
         path={pointer('locators', index, 'aims_at')}
         value={locator.aims_at}
         text="z axis aims at"
@@ -102,6 +142,9 @@
   }
   .uses {
     margin: 2px 0;
+  }
+  .act.beside {
+    display: inline;
   }
   .act {
     display: block;

@@ -14,13 +14,16 @@
   import FileRows from './FileRows.svelte';
   import FinenessRows from './FinenessRows.svelte';
   import GroupChoice from './GroupChoice.svelte';
+  import MemoryRows from './MemoryRows.svelte';
   import NamedRow from './NamedRow.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import SwitchRow from '../fields/SwitchRow.svelte';
   import ParentChoice from './ParentChoice.svelte';
   import ParticleRows from './ParticleRows.svelte';
   import PartRows from './PartRows.svelte';
   import PlacementRows from './PlacementRows.svelte';
   import RemoveDialog from './RemoveDialog.svelte';
+  import VolumeFile from './VolumeFile.svelte';
 
   const rows = new SetRows('object');
   const objects = $derived(shot.document?.objects ?? []);
@@ -111,6 +114,7 @@
           />
         </div>
       {/if}
+      {#if volumes.includes(item.look) || item.filled_with}<VolumeFile name={item.name} />{/if}
       <NumberRow
         path={pointer('objects', index, 'priority')}
         value={item.priority}
@@ -126,6 +130,14 @@
         label="light group of {item.name}"
       />
       <PlacementRows list="objects" {item} {index} />
+      {#if shot.document?.shutter.on}
+        <SwitchRow
+          path={pointer('objects', index, 'blurs')}
+          value={item.blurs}
+          text="blurred by its movement"
+          label="motion blur of {item.name}"
+        />
+      {/if}
       <ParentChoice
         path={pointer('objects', index, 'belongs_to')}
         value={item.belongs_to}
@@ -146,6 +158,7 @@
       <ParticleRows {item} {index} />
       <ArrayRows {item} {index} />
       <AttributeRows {item} {index} />
+      <MemoryRows {item} {index} />
       <FinenessRows {item} {index} />
       <div class="row acts">
         <button class="plain act" onclick={() => (rows.naming = item.name)}>rename</button>

@@ -3,6 +3,8 @@
   import type { Shot } from '../api/client';
   import MemberNumber from '../fields/MemberNumber.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import RecordButton from './RecordButton.svelte';
+  import { turntable } from '../state/moves';
   import { pointer } from '../state/pointer';
   import { shot } from '../state/shot.svelte';
 
@@ -62,6 +64,19 @@
         />
       {/each}
     </span>
+  </div>
+  <div class="row">
+    <button
+      class="plain act"
+      title="36 degrees a second about its upright axis; the lanes hold the formula"
+      onclick={() =>
+        shot.document &&
+        void shot.commit(
+          turntable(shot.document, pointer(list, index, 'rotation', 1), item.rotation[1]),
+          `${item.name} turns`,
+        )}>turntable</button
+    >
+    <RecordButton {list} id={item.id} name={item.name} />
   </div>
 </fieldset>
 <div class="row">

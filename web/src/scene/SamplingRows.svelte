@@ -3,9 +3,15 @@
   import { live } from '../state/live.svelte';
   import { shot } from '../state/shot.svelte';
   import NumberRow from '../fields/NumberRow.svelte';
+  import SwitchRow from '../fields/SwitchRow.svelte';
 
   let more = $state(false);
   const document = $derived(shot.document);
+  const frame = $derived(live.frame ?? document?.frames.first ?? 1);
+  const share = (degrees: number) => Number((frame + degrees / 360).toFixed(3));
+  const opens = $derived(document ? share(document.shutter.offset - document.shutter.angle / 2) : 0);
+  const closes = $derived(document ? share(document.shutter.offset + document.shutter.angle / 2) : 0);
+  const exposure = $derived(document ? document.shutter.angle / 360 / document.frames.rate : 0);
   const use = $derived(live.head?.volumes ?? null);
 </script>
 
@@ -26,6 +32,33 @@
     low={0}
     high={1}
   />
+  <SwitchRow
+    path="/shutter/on"
+    value={document.shutter.on}
+    text="motion blur"
+    label="motion blur"
+    yes="on"
+    no="off"
+  />
+  {#if document.shutter.on}
+    <NumberRow
+      path="/shutter/angle"
+      value={document.shutter.angle}
+      label="shutter angle"
+      unit="°"
+      low={0}
+      high={720}
+    />
+    <NumberRow
+      path="/shutter/offset"
+      value={document.shutter.offset}
+      label="shutter offset"
+      unit="°"
+      low={-720}
+      high={720}
+    />
+    <p>open from frame {opens} to {closes}, {(exposure * 1000).toFixed(1)} ms</p>
+  {/if}
   {#if use}
     <NumberRow
       path="/sampling/volume_detail"

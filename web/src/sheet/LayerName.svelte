@@ -4,6 +4,8 @@
   import { bench } from '../state/bench.svelte';
   import Icon from '../fields/Icon.svelte';
   import Choice from '../fields/Choice.svelte';
+  import KeyPin from '../fields/KeyPin.svelte';
+  import { KeyedNumber } from '../state/keyedNumber.svelte';
   import DragNumber from '../fields/DragNumber.svelte';
   import NumberOrNamed from '../fields/NumberOrNamed.svelte';
   import { shot } from '../state/shot.svelte';
@@ -15,11 +17,20 @@
     ondrag: (dragging: boolean) => void;
     onrename: (name: string) => void;
     onswitch: () => void;
+    /** JSON Pointer of its opacity, by positions. */
+    path: string;
     onopacity: (share: Layer['opacity'], done: boolean) => void;
     oncopy: () => void;
     onremove: () => void;
   };
-  let { layer, removable, onmove, ondrag, onrename, onswitch, onopacity, oncopy, onremove }: Props = $props();
+  let { layer, path, removable, onmove, ondrag, onrename, onswitch, onopacity, oncopy, onremove }: Props =
+    $props();
+  const keyed = new KeyedNumber(
+    () => path,
+    () => (typeof layer.opacity === 'number' ? layer.opacity : 1),
+  );
+  const set = (share: number, done: boolean) =>
+    keyed.set(share, `opacity of ${layer.name}`, done) || onopacity(share, done);
 
   let naming = $state(false);
   const named = $derived(
@@ -86,14 +97,20 @@
     >
     {#if typeof layer.opacity === 'number'}
       <DragNumber
-        value={Math.round(layer.opacity * 100)}
+        value={Math.round(keyed.now * 100)}
         label="opacity of {layer.name}"
         unit="%"
         low={0}
         high={100}
         whole
-        oninput={(value) => onopacity(value / 100, false)}
-        onchange={(value) => onopacity(value / 100, true)}
+        oninput={(value) => set(value / 100, false)}
+        onchange={(value) => set(value / 100, true)}
+      />
+      <KeyPin
+        tracked={keyed.found !== null}
+        here={keyed.key >= 0}
+        label="opacity of {layer.name}"
+        onclick={() => keyed.pin(`opacity of ${layer.name}`)}
       />
       {#if named.length}
         <Choice

@@ -220,6 +220,7 @@
         <div class="name-cell">
           <LayerName
             {layer}
+            path={at(index, 'opacity')}
             removable={layers.length > 1}
             onmove={(by) => move(index, index + by)}
             ondrag={(dragging) => (dragging ? (dragged = index) : (dragged = over = null))}

@@ -21,6 +21,8 @@
   import { pointer } from '../state/pointer';
   import { notices } from '../state/notices.svelte';
   import { membersOf } from '../state/setEdits';
+  import { withKeys } from '../state/keyedNumber.svelte';
+  import { recorder } from '../state/recording.svelte';
   import { shot } from '../state/shot.svelte';
   import type { Gizmo } from '../api/live';
   import type { Vector } from '../state/turns';
@@ -40,7 +42,7 @@
     stretch?: Vector;
     locked?: boolean;
   };
-  type Held = { what: Axis | 'all'; gizmo: Gizmo; thing: Thing; from: Pixels };
+  type Held = { what: Axis | 'all'; gizmo: Gizmo; thing: Thing; from: Pixels; recorded: boolean };
   let held = $state.raw<Held | null>(null);
 
   const size = $derived([width, height] as const);
@@ -61,7 +63,12 @@
   const thing = $derived(
     chosen.list && index >= 0 ? (shot.document?.[chosen.list][index] as unknown as Thing) : null,
   );
-  const turns = $derived(thing !== null && 'rotation' in thing);
+  // What goes the way of a line is turned by that.
+  const turns = $derived(
+    thing !== null &&
+      'rotation' in thing &&
+      !('along' in thing && thing.along && 'turns_along' in thing && thing.turns_along),
+  );
   const way = $derived(turns ? chosen.way : 'move');
   const centre = $derived(shown ? ([shown.at[0] * width, shown.at[1] * height] as const) : ([0, 0] as const));
 
@@ -79,18 +86,23 @@
     { op: 'replace', path: pointer(chosen.list, index, name), value: value as Json },
   ];
 
-  /** What of the thing is another, for where the hand is now. */
-  function patchFor({ what, gizmo, thing, from }: Held, to: Pixels, steps: boolean): Operation[] {
+  /** Where the hand has brought the thing. */
+  function positionFor({ what, gizmo, thing, from }: Held, to: Pixels, steps = false): Vector {
     const moved: Pixels = [to[0] - from[0], to[1] - from[1]];
-    if (way === 'move') {
-      const world: Vector =
-        what === 'all'
-          ? freely(gizmo, size, moved)
-          : (wayOf(gizmo, what, framed).map(
-              (part) => part * along(gizmo, what, framed, size, moved),
-            ) as unknown as Vector);
-      return set('position', movedBy(gizmo, thing.position, world, steps ? 0.1 : 0));
-    }
+    const world: Vector =
+      what === 'all'
+        ? freely(gizmo, size, moved)
+        : (wayOf(gizmo, what, framed).map(
+            (part) => part * along(gizmo, what, framed, size, moved),
+          ) as unknown as Vector);
+    return movedBy(gizmo, thing.position, world, steps ? 0.1 : 0);
+  }
+
+  /** What of the thing is another, for where the hand is now. */
+  function patchFor(holding: Held, to: Pixels, steps: boolean): Operation[] {
+    const { what, gizmo, thing, from } = holding;
+    const moved: Pixels = [to[0] - from[0], to[1] - from[1]];
+    if (way === 'move') return set('position', positionFor(holding, to, steps));
     if (way === 'turn' && what !== 'all') {
       const axis = wayOf(gizmo, what, framed);
       const eye = shot.document?.camera.position ?? [0, 0, 0];
@@ -122,14 +134,22 @@
     if (!shown || !thing || thing.locked || event.button !== 0) return;
     event.stopPropagation();
     (event.currentTarget as SVGElement).setPointerCapture(event.pointerId);
-    held = { what, gizmo: shown, thing, from: place(event) };
+    const recorded = way === 'move' && chosen.list !== '' && recorder.isArmed(chosen.list, chosen.id);
+    held = { what, gizmo: shown, thing, from: place(event), recorded };
+    if (recorded && chosen.list) recorder.begin(chosen.list, index, thing.name, thing.position);
   }
   function drag(event: PointerEvent) {
-    if (held) shot.preview(patchFor(held, place(event), event.ctrlKey || event.metaKey));
+    // Past the last frame the hand moves nothing more.
+    if (held?.recorded) return recorder.follow(positionFor(held, place(event)));
+    if (held) shot.preview(withKeys(patchFor(held, place(event), event.ctrlKey || event.metaKey)));
   }
   function letGo(event: PointerEvent) {
     if (!held) return;
-    const patch = patchFor(held, place(event), event.ctrlKey || event.metaKey);
+    if (held.recorded) {
+      held = null;
+      return void recorder.end().then(lean);
+    }
+    const patch = withKeys(patchFor(held, place(event), event.ctrlKey || event.metaKey));
     const name = held.thing.name;
     held = null;
     if (shot.draft.length) void shot.commit(patch, `${LABELS[way]} ${name}`).then(lean);
@@ -201,7 +221,7 @@
               (thing.stretch ?? [1, 1, 1]).map((each, k) => (AXES[k] === what ? tidy(each * factor) : each)),
             );
     }
-    if (patch.length) void shot.commit(patch, `${LABELS[way]} ${thing.name}`);
+    if (patch.length) void shot.commit(withKeys(patch), `${LABELS[way]} ${thing.name}`);
   }
 </script>
 

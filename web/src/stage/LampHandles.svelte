@@ -7,6 +7,7 @@
   import { draggedPart, partsOf, placeOf, reachOf, type LampPart } from '../state/lampEdits';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
+  import { withKeys } from '../state/keyedNumber.svelte';
   import { shot } from '../state/shot.svelte';
 
   type Props = { width: number; height: number };
@@ -54,11 +55,11 @@
     held = { part, gizmo, lamp, from: place(event) };
   }
   function drag(event: PointerEvent) {
-    if (held) shot.preview(patchFor(held, place(event)));
+    if (held) shot.preview(withKeys(patchFor(held, place(event))));
   }
   function letGo(event: PointerEvent) {
     if (!held) return;
-    const patch = patchFor(held, place(event));
+    const patch = withKeys(patchFor(held, place(event)));
     const words = held.part === 'target' ? 'what it faces' : held.part;
     const name = held.lamp.name;
     held = null;
@@ -94,7 +95,7 @@
     }
     event.preventDefault();
     event.stopPropagation();
-    void shot.commit(patch, `${lamp.name}: ${part === 'target' ? 'what it faces' : part}`);
+    void shot.commit(withKeys(patch), `${lamp.name}: ${part === 'target' ? 'what it faces' : part}`);
   }
 </script>
 

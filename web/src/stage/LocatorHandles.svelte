@@ -3,6 +3,7 @@
   import type { Handle } from '../api/live';
   import { live } from '../state/live.svelte';
   import { pointer } from '../state/pointer';
+  import { withKeys } from '../state/keyedNumber.svelte';
   import { shot } from '../state/shot.svelte';
   import LocatorField from '../fields/LocatorField.svelte';
   import { tidy } from '../fields/numbers';
@@ -57,7 +58,7 @@
     if (!by) return;
     event.preventDefault();
     event.stopPropagation();
-    void shot.commit(patchFor(name, (placed(name)[1] ?? 0) + by), `move ${name}`);
+    void shot.commit(withKeys(patchFor(name, (placed(name)[1] ?? 0) + by)), `move ${name}`);
   }
 </script>
 
@@ -83,7 +84,7 @@
       data-locator={handle.name}
       onpointerdown={(event) => lift(event, handle)}
       onpointermove={(event) => {
-        if (lifted?.name === handle.name) shot.preview(patchFor(handle.name, raised(event)));
+        if (lifted?.name === handle.name) shot.preview(withKeys(patchFor(handle.name, raised(event))));
       }}
       onpointerup={(event) => {
         if (lifted?.name !== handle.name) return;
@@ -91,7 +92,7 @@
         const same = height === lifted.value[1];
         lifted = null;
         if (!same || shot.draft.length)
-          void shot.commit(patchFor(handle.name, height), `move ${handle.name}`);
+          void shot.commit(withKeys(patchFor(handle.name, height)), `move ${handle.name}`);
       }}
       onkeydown={(event) => nudge(event, handle.name)}
     >

@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { PictureHead, Region } from '../api/live';
   import { live } from '../state/live.svelte';
+  import { withKeys } from '../state/keyedNumber.svelte';
   import { shot } from '../state/shot.svelte';
   import CompareOverlay from './CompareOverlay.svelte';
   import Gizmo from './Gizmo.svelte';
@@ -73,7 +74,7 @@
   };
 
   live.onCamera = (camera: Json) => {
-    void shot.commit([{ op: 'replace', path: '/camera', value: camera }], 'move the camera');
+    void shot.commit(withKeys([{ op: 'replace', path: '/camera', value: camera }]), 'move the camera');
   };
 
   $effect(() => {
@@ -286,6 +287,9 @@
   {:else if !live.connected}<div class="state" role="status">waiting for the server…</div>
   {:else if live.loading}<div class="state" role="status" data-loading>
       loading {live.loading.what}… {live.loading.done} of {live.loading.total}
+    </div>
+  {:else if live.working}<div class="state" role="status" data-working>
+      {live.working.what}: frame {live.working.done} of {live.working.total}…
     </div>
   {:else if !live.head}<div class="state" role="status">the first picture is on its way…</div>{/if}
   <div class="progress" class:busy style:width="{live.head ? progress(live.head) : 0}%"></div>

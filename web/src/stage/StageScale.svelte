@@ -7,6 +7,7 @@
   import { shot } from '../state/shot.svelte';
 
   const range = $derived(live.head?.range ?? null);
+  let share = $state(live.cut ?? 0.5);
   const volume = $derived(shot.look(bench.look)?.look.domain === 'volume');
 </script>
 
@@ -29,10 +30,16 @@
           min="0"
           max="1"
           step="0.01"
-          value={live.cut}
-          oninput={(event) => live.setCut(Number(event.currentTarget.value))}
+          value={live.cut ?? share}
+          oninput={(event) => live.setCut((share = Number(event.currentTarget.value)))}
         />
       </label>
+      <button
+        class="plain seen"
+        aria-pressed={live.cut === null}
+        title="as deep as the camera sees: half of what it sees of the volumes lies before, half behind"
+        onclick={() => live.setCut(live.cut === null ? share : null)}>as seen</button
+      >
     {/if}
     <span class="styles">
       {#each STYLES as style (style)}
@@ -67,6 +74,12 @@
     display: flex;
     gap: 6px;
     align-items: center;
+  }
+  .seen {
+    color: var(--quiet);
+  }
+  .seen[aria-pressed='true'] {
+    color: var(--amber);
   }
   .cut input {
     width: 110px;

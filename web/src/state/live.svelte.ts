@@ -18,7 +18,9 @@ import {
   type StepMeasure,
   type ToPage,
   type Viewing,
+  type Working,
 } from '../api/live';
+import { CachedFrames } from './cachedFrames.svelte';
 import { Connection } from './connection';
 import { notices } from './notices.svelte';
 
@@ -37,6 +39,8 @@ class Live {
   frame = $state<number | null>(null);
   /** What of the shot is being read, until its first picture is there. */
   loading = $state.raw<Loading | null>(null);
+  /** What is made over the frames of the shot, until a picture comes. */
+  working = $state.raw<Working | null>(null);
   /** What went wrong unforeseen, until a picture comes again. */
   fault = $state.raw<Fault | null>(null);
   /** Whether the picture of this window is not worked on until something is changed. */
@@ -58,18 +62,28 @@ class Live {
   onRestored: () => void = () => {};
   onCamera: (camera: Json) => void = () => {};
 
+  /** Pictures of frames that were seen since anything else changed. */
+  readonly cached = new CachedFrames();
+  /** The frame that the renderer was last asked for, and by what serial. */
+  private asked: { frame: number | null; serial: number } = { frame: null, serial: 0 };
+  /** The serial that the last picture carried, whether it was shown or not. */
+  private arrived = 0;
+  /** Whether frames are shown from what is kept: what the renderer still sends is not. */
+  private replaying = false;
   private connection: Connection | null = null;
   private size: [number, number] = [640, 360];
   private open = { look: '', recipe: '' };
   private place = '';
   private chosen = '';
-  /** Where volumes are cut across the view when what fills them is looked at, from near (0) to far (1). */
-  cut = $state(0.5);
+  /** Where volumes are cut across the view when what fills them is looked at, from near (0) to far (1); null: as deep as the camera sees. */
+  cut: number | null = $state(0.5);
   private looking: ((reading: Reading | null) => void) | null = null;
 
   connect(shot: number): void {
     this.connection?.close();
     this.head = null;
+    this.arrived = 0;
+    this.asked = { frame: null, serial: 0 };
     this.cells = {};
     this.cellsOf = '';
     this.bench = null;
@@ -79,9 +93,12 @@ class Live {
     this.problems = [];
     this.connected = false;
     this.loading = null;
+    this.working = null;
     this.others = [];
     this.fault = null;
     this.setAside = false;
+    this.replaying = false;
+    this.cached.clear();
     this.onEmpty();
     this.connection = new Connection(shot, {
       opened: () => {
@@ -96,26 +113,33 @@ class Live {
         this.setAside = false;
         this.fault = null;
         this.loading = null;
+        this.working = null;
         this.problems = [];
+        this.arrived = head.serial;
+        const { frame, serial } = this.asked;
+        if (frame !== null && head.serial >= serial) void this.cached.keep(frame, picture, head);
+        if (this.replaying) return;
         this.head = head;
         this.onPicture(picture, head);
       },
     });
   }
 
-  /** The serial of the last thing sent: a picture that carries it has taken it in. */
-  get lastSerial(): number {
-    return this.connection?.lastSerial ?? 0;
+  /** Whether the renderer still owes the picture it was last asked for; what was said since (who is here, what is read) asks for none. */
+  get owed(): boolean {
+    return !this.connected || this.arrived < this.asked.serial;
   }
 
   setSize(width: number, height: number): void {
     if (width === this.size[0] && height === this.size[1]) return;
     this.size = [width, height];
+    this.cached.clear();
     this.sendView();
   }
 
   setShow(show: Show): void {
     this.show = show;
+    this.cached.clear();
     this.sendView();
   }
 
@@ -127,12 +151,14 @@ class Live {
     this.sendView();
   }
 
-  /** What has handles in the picture, by JSON Pointer by id. */
-  setCut(share: number): void {
+  /** Where volumes are cut across the view. */
+  setCut(share: number | null): void {
     this.cut = share;
+    this.cached.clear();
     this.sendView();
   }
 
+  /** What has handles in the picture, by JSON Pointer by id. */
   setChosen(chosen: string): void {
     if (chosen === this.chosen) return;
     this.chosen = chosen;
@@ -140,13 +166,31 @@ class Live {
   }
 
   setFrame(frame: number): void {
-    if (frame === this.frame) return;
+    if (frame === this.frame && !this.replaying) return;
     this.frame = frame;
+    const seen = this.cached.get(frame);
+    if (seen) this.onPicture(seen.picture, seen.head); // until the renderer sends it anew
     this.sendView();
+  }
+
+  /** Show a frame from what is kept, at once and without the renderer; nothing is done where it is not kept. */
+  replay(frame: number): boolean {
+    const found = this.cached.get(frame);
+    if (!found) return false;
+    this.replaying = true;
+    this.frame = frame;
+    this.onPicture(found.picture, found.head);
+    return true;
+  }
+
+  /** After frames were replayed: go on with the one that is shown. */
+  stopReplaying(): void {
+    if (this.replaying) this.sendView();
   }
 
   setViewing(viewing: Viewing): void {
     this.viewing = viewing;
+    this.cached.clear();
     this.sendView();
   }
 
@@ -171,10 +215,12 @@ class Live {
   }
 
   preview(patch: Operation[]): void {
+    this.cached.clear();
     this.connection?.say({ do: 'preview', patch });
   }
 
   moveCamera(move: CameraMove): void {
+    this.cached.clear();
     this.connection?.say({ do: 'camera', ...move });
   }
 
@@ -195,6 +241,7 @@ class Live {
   }
 
   private sendView(): void {
+    this.replaying = false;
     const [width, height] = this.size;
     this.connection?.say({
       do: 'view',
@@ -208,6 +255,7 @@ class Live {
       cut: this.cut,
       fresh: false,
     });
+    this.asked = { frame: this.frame, serial: this.connection?.lastSerial ?? 0 };
   }
 
   private take(message: ToPage): void {
@@ -217,6 +265,7 @@ class Live {
         this.restarting = false;
         return this.onRevision(message.revision);
       case 'revision':
+        this.cached.clear();
         return message.restored ? this.onRestored() : this.onRevision(message.revision);
       case 'fault':
         this.fault = message;
@@ -242,12 +291,16 @@ class Live {
       case 'problem':
         this.problems = message.problems;
         this.loading = null;
+        this.working = null;
         return;
       case 'advice':
         this.advice = message.items as Advice[];
         return;
       case 'loading':
         if (!this.head) this.loading = message;
+        return;
+      case 'working':
+        this.working = message;
         return;
       case 'memory':
         this.memory = message;

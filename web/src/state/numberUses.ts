@@ -37,9 +37,12 @@ export function choosing(document: Shot, path: string, name: string | null): Ope
   ];
 }
 
-/** Uses whose place is gone, taken away: the last one first, so that positions stay. */
+/** Uses and tracks whose place is gone, taken away: the last one first, so that positions stay. */
 export function withoutLost(document: Shot): Operation[] {
   const made: Operation[] = [];
+  document.tracks?.forEach((track, index) => {
+    if (!leadsSomewhere(document, track.at)) made.unshift({ op: 'remove', path: pointer('tracks', index) });
+  });
   document.number_uses.forEach((use, index) => {
     if (!leadsSomewhere(document, use.at))
       made.unshift({ op: 'remove', path: pointer('number_uses', index) });

@@ -10,3 +10,13 @@ export function parts(path: string): string[] {
     .slice(1)
     .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
 }
+
+/** What stands at a place that is given by positions; nothing where there is nothing. */
+export function valueAt(document: unknown, path: string): unknown {
+  let here = document;
+  for (const token of parts(path)) {
+    if (here === null || typeof here !== 'object') return undefined;
+    here = Array.isArray(here) ? here[Number(token)] : (here as Record<string, unknown>)[token];
+  }
+  return here;
+}

@@ -21,6 +21,7 @@ export const LISTS = { object: 'objects', locator: 'locators', group: 'object_gr
 const LINKS = [
   ['objects', 'follows', 'locator', 'follows it'],
   ['locators', 'follows', 'object', 'stands by it'],
+  ['locators', 'along', 'object', 'stands along it'],
   ['locators', 'aims_at', 'locator', 'aims at it'],
   ['objects', 'belongs_to', 'group', 'belongs to it'],
   ['locators', 'belongs_to', 'group', 'belongs to it'],
@@ -148,7 +149,10 @@ export function addedLocator(
   return { name, patch: [{ op: 'add', path: '/locators/-', value }] };
 }
 
-export const SHAPES = ['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule', 'tube'] as const;
+export const SHAPES = [
+  ...(['plane', 'box', 'sphere', 'cylinder', 'cone', 'torus', 'capsule', 'tube'] as const),
+  ...(['rain', 'spores', 'footsteps', 'flow', 'cells'] as const),
+] as const;
 export type ShapeName = (typeof SHAPES)[number];
 
 /** A place on the ground beside what the camera looks at, a metre to the right. */
@@ -220,6 +224,53 @@ export const MEASURES: Record<
     ['radius', 'radius', 'm', 0.01, 20],
     ['thickness', 'thickness of the ring', 'm', 0.01, 20],
     ['segments', 'sides', '', 3, 512],
+  ],
+  rain: [
+    ['width', 'width', 'm', 0.01, 100],
+    ['depth', 'depth', 'm', 0.01, 100],
+    ['height', 'falls from', 'm', 0.01, 20],
+    ['rate', 'drops a second', '', 0, 2000],
+    ['speed', 'falls at', 'm/s', 0.1, 12],
+    ['radius', 'radius of drops', 'm', 0.0005, 0.1],
+    ['rests', 'rests for', 's', 0, 2],
+    ['seed', 'seed', '', 0, 1000],
+  ],
+  spores: [
+    ['width', 'width', 'm', 0.01, 20],
+    ['height', 'height', 'm', 0.01, 20],
+    ['depth', 'depth', 'm', 0.01, 20],
+    ['count', 'how many', '', 1, 100000],
+    ['wavering', 'strays by', 'm', 0, 2],
+    ['restless', 'strays a second', '', 0, 10],
+    ['radius', 'radius of spores', 'm', 0.0005, 0.2],
+    ['seed', 'seed', '', 0, 1000],
+  ],
+  footsteps: [
+    ['stride', 'stride', 'm', 0.05, 3],
+    ['apart', 'feet apart', 'm', 0, 2],
+    ['pace', 'steps a second', '', 0, 8],
+    ['lift', 'lifted by', 'm', 0, 1],
+    ['radius', 'radius of a sole', 'm', 0.01, 1],
+  ],
+  flow: [
+    ['volume', 'volume', 'm³', 0.00001, 10],
+    ['pours', 'poured within', 's', 0, 60],
+    ['viscosity', 'viscosity', 'm²/s', 0.0001, 10],
+    ['hot', 'as hot as', 'K', 0, 4000],
+    ['cold', 'all around', 'K', 0, 2000],
+    ['cools', 'a centimetre cools in', 's', 0.05, 600],
+    ['stiffens', 'stiffer, 100 K colder', '×', 1, 1000],
+    ['lobes', 'uneven edge', '', 0, 0.5],
+    ['segments', 'sides', '', 12, 1024],
+    ['seed', 'seed', '', 0, 1000],
+  ],
+  cells: [
+    ['radius', 'radius of cells', 'm', 0.0005, 1],
+    ['divides', 'divide after', 's', 0.02, 60],
+    ['uneven', 'unevenly by', '', 0, 0.9],
+    ['divisions', 'divisions', '', 0, 13],
+    ['strays', 'strains stray by', '', 0, 1],
+    ['seed', 'seed', '', 0, 1000],
   ],
   capsule: [
     ['radius', 'radius', 'm', 0.01, 20],

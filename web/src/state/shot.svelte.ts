@@ -236,7 +236,7 @@ class OpenShot {
     const takes = (each: Operation) =>
       each.op === 'remove' ||
       (each.op === 'replace' && each.value !== null && typeof each.value === 'object');
-    if (!this.saved?.number_uses.length || !patch.some(takes)) return patch;
+    if (!(this.saved?.number_uses.length || this.saved?.tracks.length) || !patch.some(takes)) return patch;
     const after = drafted(withPending(this.saved, this.pending), patch);
     return [...patch, ...withoutLost(after)];
   }

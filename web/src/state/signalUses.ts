@@ -28,6 +28,17 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       .filter((change) => through.includes(change.signal))
       .map((change) => `${item.name}: copies · ${change.does}`),
   );
+  const kept = document.objects.flatMap((item) =>
+    item.remembers
+      .filter((each) => {
+        const read = each.kind === 'growth' ? [each.signal, each.ragged, each.heals] : [each.signal];
+        return read.some((name) => name && through.includes(name));
+      })
+      .map((each) => `${item.name}: remembers ${each.name}`),
+  );
+  const afloat = document.objects
+    .filter((item) => item.floats && through.includes(item.floats.signal))
+    .map((item) => `${item.name}: floats`);
   const lie = document.looks.flatMap((look) =>
     look.layers.flatMap((layer) => [
       ...(uses(layer.where) ? [`${look.name}: ${layer.name} · where`] : []),
@@ -36,5 +47,5 @@ export function usesOfSignal(document: Shot, name: string): string[] {
       ),
     ]),
   );
-  return [...lie, ...picks, ...changes];
+  return [...lie, ...picks, ...changes, ...kept, ...afloat];
 }

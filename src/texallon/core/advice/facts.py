@@ -219,6 +219,7 @@ def gather(shot: ResolvedShot, later: ResolvedShot, points: GBuffer) -> Facts:
     by_object: dict[str, dict[str, frozenset[str]]] = {look.name: {} for look in shot.looks}
     for stands in scene.instances:
         item, there = stands.item, scene.distinct[stands.mesh_number].attributes.keys() | stands.attributes.keys()
+        there = there | set(stands.remembered)
         for name in looks_of(item):
             attributes[name] |= there
             by_object[name][item.name] = by_object[name].get(item.name, frozenset()) | there

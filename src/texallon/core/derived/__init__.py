@@ -5,7 +5,9 @@ arguments, so no list of what an edit touches is written by hand anywhere. See `
 """
 
 from texallon.core.derived.content import content_key
+from texallon.core.derived.disk import Disk
 from texallon.core.derived.interrupt import Interrupted, checkpoint, interruptible
+from texallon.core.derived.progress import Tell, teller, told_to
 from texallon.core.derived.store import DEFAULT_BUDGET, Access, DerivedStore
 from texallon.core.derived.value import Cost, Derived, DerivedFunction, Given, derived
 
@@ -16,10 +18,14 @@ __all__ = [
     "Derived",
     "DerivedFunction",
     "DerivedStore",
+    "Disk",
     "Given",
     "Interrupted",
+    "Tell",
     "checkpoint",
     "content_key",
     "derived",
     "interruptible",
+    "teller",
+    "told_to",
 ]

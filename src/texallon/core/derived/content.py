@@ -67,7 +67,8 @@ def _feed(digest: Any, value: Any) -> None:
         digest.update(np.ascontiguousarray(value).data)
     elif isinstance(value, BaseModel):
         _put(digest, b"m", type(value).__name__.encode())
-        _put(digest, b"j", value.model_dump_json().encode())
+        # As what its members are, not as what they are declared to be: a member's subclass may hold more.
+        _put(digest, b"j", value.model_dump_json(serialize_as_any=True).encode())
     elif isinstance(value, (tuple, list)):
         _put(digest, b"t", str(len(value)).encode())
         for each in value:

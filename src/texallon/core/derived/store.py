@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from texallon.core.derived.disk import Disk
 from texallon.core.derived.memory import SMALL, buffers
 from texallon.core.derived.value import Cost, Derived, Given
 
@@ -48,10 +49,13 @@ class DerivedStore:
     ----------
     budget : int
         Bytes; arrays that several values share count once.
+    disk : Disk, optional
+        Where large values that grow outlive the process.
     """
 
-    def __init__(self, budget: int = DEFAULT_BUDGET) -> None:
+    def __init__(self, budget: int = DEFAULT_BUDGET, disk: Disk | None = None) -> None:
         self._budget = budget
+        self.disk = disk
         self._kept: OrderedDict[str, _Kept] = OrderedDict()
         self._uses: dict[int, list[int]] = {}
         self._bytes = 0

@@ -72,15 +72,15 @@ class ParticleArray(Model):
 
 
 def _way(value: Any) -> str:
-    return str(value.get("along") if isinstance(value, dict) else getattr(value, "along", None))
+    return f"‹{value.get('along') if isinstance(value, dict) else getattr(value, 'along', None)}›"
 
 
 Array = Annotated[
-    Annotated[GridArray, Tag("grid")]
-    | Annotated[RingArray, Tag("ring")]
-    | Annotated[LineArray, Tag("line")]
-    | Annotated[SurfaceArray, Tag("surface")]
-    | Annotated[ParticleArray, Tag("particles")],
+    Annotated[GridArray, Tag("‹grid›")]
+    | Annotated[RingArray, Tag("‹ring›")]
+    | Annotated[LineArray, Tag("‹line›")]
+    | Annotated[SurfaceArray, Tag("‹surface›")]
+    | Annotated[ParticleArray, Tag("‹particles›")],
     Discriminator(
         _way,
         custom_error_type="along",

@@ -143,5 +143,5 @@ BodyTags = (
 by_shape = Discriminator(
     shape_of,
     custom_error_type="shape",
-    custom_error_message=f"a file, or a shape of {', '.join(each.__name__.lower() for each in SHAPES)}",
+    custom_error_message=f"a file, or a shape of {', '.join(each.__name__.lower() for each in SHAPES)}, rain, spores, footsteps, flow, cells",
 )

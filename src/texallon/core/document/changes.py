@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from texallon.core.document.channels import CHANNEL_BY_NAME
-from texallon.core.document.ids import member
+from texallon.core.document.ids import member, without_ids
 from texallon.core.document.problem import tokens_of
 
 MOST = 40
@@ -37,7 +37,7 @@ def changes(old: Any, new: Any) -> list[str]:
     new : object
         Parsed JSON after.
     """
-    lines = [*_walk(_without_uses(old), _without_uses(new), ()), *_uses(old, new)]
+    lines = [*_walk(_without_uses(old), _without_uses(new), ()), *_uses(old, new), *_keys(old, new)]
     return lines if len(lines) <= MOST else [*lines[:MOST], f"and {len(lines) - MOST} more"]
 
 
@@ -90,7 +90,7 @@ def in_words(document: Any, path: str) -> str:
 def _without_uses(document: Any) -> Any:
     if not isinstance(document, dict):
         return document
-    return {key: each for key, each in document.items() if key != "number_uses"}
+    return {key: each for key, each in document.items() if key not in ("number_uses", "tracks")}
 
 
 def _uses(old: Any, new: Any) -> Iterator[str]:
@@ -108,6 +108,25 @@ def _uses(old: Any, new: Any) -> Iterator[str]:
             yield from _walk(before[at], use, (in_words(new, at), "named number"))
 
 
+def _keys(old: Any, new: Any) -> Iterator[str]:
+    before, after = (
+        {track["at"]: track for track in each.get("tracks", [])} if isinstance(each, dict) else {}
+        for each in (old, new)
+    )
+    for at in before:
+        if at not in after:
+            yield f"{in_words(old, at)} has no {_moved_by(before[at]).removeprefix('a ')} any more"
+    for at, track in after.items():
+        if at not in before:
+            yield f"{in_words(new, at)} has {_moved_by(track)}"
+        elif without_ids(before[at]) != without_ids(track):
+            yield f"{_moved_by(track)} of {in_words(new, at)}{_shown(track.get('formula') or None, ': ')}"
+
+
+def _moved_by(track: Any) -> str:
+    return "a formula" if track.get("formula") else "keys"
+
+
 def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:
     if old == new:
         return
@@ -121,7 +140,7 @@ def _walk(old: Any, new: Any, path: tuple[str, ...]) -> Iterator[str]:
             else:
                 yield f"{_where(inner)} {'taken away' if key in old else 'added'}{_shown(new.get(key), ' ')}"
         return
-    if isinstance(old, list) and isinstance(new, list) and _named(old) and _named(new):
+    if isinstance(old, list) and isinstance(new, list) and (_named(old) or not old) and (_named(new) or not new):
         yield from _walk_named(old, new, path)
         return
     if isinstance(old, list) and isinstance(new, list) and _are_steps(old) and _are_steps(new):

@@ -21,6 +21,7 @@ LISTS = frozenset(
         "objects",
         "object_groups",
         "parts",
+        "remembers",
         "locators",
         "lights",
         "light_groups",
@@ -28,6 +29,8 @@ LISTS = frozenset(
         "numbers",
         "number_uses",
         "views",
+        "tracks",
+        "keys",
     }
 )
 """Lists whose members have ids."""
@@ -178,6 +181,23 @@ def member(value: Any, token: str | int) -> Any:
         return getattr(value, str(token)) if token in type(value).model_fields else NOTHING
     at = position(value, token)
     return NOTHING if at is None else value[at]
+
+
+def found_at(here: Any, tokens: Sequence[str]) -> Any:
+    """What stands at the end of a way of names, ids and positions; `NOTHING` where there is none.
+
+    Parameters
+    ----------
+    here : object
+        Parsed JSON, or part of a document.
+    tokens : sequence of str
+        Of a JSON Pointer.
+    """
+    for token in tokens:
+        here = member(here, token)
+        if here is NOTHING:
+            break
+    return here
 
 
 def position(value: Any, token: str | int) -> int | None:

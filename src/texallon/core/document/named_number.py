@@ -144,7 +144,8 @@ def _layer(layer: Layer, values: Mapping[str, float]) -> Layer:
     channels = {name: _same_or(entry, recipe=_recipe(entry.recipe, values)) for name, entry in layer.channels.items()}
     opacity = layer.opacity
     if isinstance(opacity, NumberRef) and opacity.number in values:
-        opacity = opacity.value_of(values[opacity.number])
+        # Checked for what stands in the document; a number with keys may go on beyond.
+        opacity = min(max(opacity.value_of(values[opacity.number]), 0.0), 1.0)
     made: Layer = _same_or(layer, where=where, channels=channels, opacity=opacity)
     return made
 

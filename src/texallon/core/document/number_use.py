@@ -4,15 +4,17 @@ What stands in the document there stays what it is, so that handles and older pr
 """
 
 from collections.abc import Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import Field, ValidationError
 
-from texallon.core.document.ids import NOTHING, Identified, by_id, member, position
+from texallon.core.document.ids import NOTHING, Identified, by_id, found_at
 from texallon.core.document.named_number import NamedNumber
 from texallon.core.document.names import nearest
 from texallon.core.document.number_ref import NumberRef
 from texallon.core.document.problem import Problem, pointer, tokens_of
+from texallon.core.document.put_number import put_number
 
 PLACES = frozenset({"camera", "environment", "bloom", "lights", "locators", "object_groups", "objects"})
 """Members of a shot in which numbers may be named; what looks and signals hold names them where they stand."""
@@ -30,9 +32,14 @@ class NumberUse(NumberRef, Identified):
 
 
 def with_number_uses(
-    members: Mapping[str, Any], numbers: Sequence[NamedNumber], uses: Sequence[NumberUse]
+    members: Mapping[str, Any],
+    numbers: Sequence[NamedNumber],
+    uses: Sequence[NumberUse],
+    limits: Mapping[str, tuple[float, float]] = MappingProxyType({}),
 ) -> dict[str, Any]:
     """Members of a shot with the values of named numbers in the places that use them.
+
+    A value that a place can't have, as a number with keys goes beyond these, is held between them there.
 
     Parameters
     ----------
@@ -42,12 +49,21 @@ def with_number_uses(
         Of the shot.
     uses : sequence of NumberUse
         Checked, as `number_use_problems` does.
+    limits : mapping, optional
+        Between which values the keys of numbers lie, by name.
     """
     values = {each.name: each.value for each in numbers}
     made = dict(members)
     for use in uses:
         first, *rest = tokens_of(use.at)
-        made[first] = _put(made[first], rest, use.value_of(values[use.number]))
+        value = values[use.number]
+        try:
+            made[first] = put_number(made[first], rest, use.value_of(value))
+        except ValidationError:
+            if use.number not in limits:
+                raise
+            low, high = limits[use.number]
+            made[first] = put_number(made[first], rest, use.value_of(min(max(value, low), high)))
     return made
 
 
@@ -70,7 +86,7 @@ def number_use_problems(
     for index, use in enumerate(uses):
         at = pointer("number_uses", index, "at")
         tokens = tokens_of(use.at)
-        found = _found(members, tokens)
+        found = found_at(members, tokens)
         if use.number not in known:
             reason = f"there is no number “{use.number}”"
             yield Problem(pointer("number_uses", index, "number"), reason, nearest(use.number, known))
@@ -94,36 +110,7 @@ def number_use_problems(
 def _refused(members: Mapping[str, Any], tokens: list[str], use: NumberUse, value: float, at: str) -> Iterator[Problem]:
     wanted = use.value_of(value)
     try:
-        _put(members[tokens[0]], tokens[1:], wanted)
+        put_number(members[tokens[0]], tokens[1:], wanted)
     except ValidationError as error:
         reason = f"“{use.number}” would make {' '.join(tokens[-2:])} {wanted:.6g}"
         yield Problem(at, reason, error.errors()[0]["msg"])
-
-
-def _found(members: Mapping[str, Any], tokens: list[str]) -> Any:
-    here: Any = members
-    for token in tokens:
-        here = member(here, token)
-        if here is NOTHING:
-            break
-    return here
-
-
-def _put(here: Any, tokens: list[str], value: float) -> Any:
-    """A part of the document with a number in one place; what holds it is checked anew, for the limits that it has."""
-    if not tokens:
-        return value
-    first, *rest = tokens
-    if isinstance(here, BaseModel):
-        own = {name: getattr(here, name) for name in type(here).model_fields}
-        changed = {**own, first: _put(own[first], rest, value)}
-        return type(here).model_validate(changed) if _is_leaf(own[first], rest) else here.model_copy(update=changed)
-    at = position(here, first)
-    inner = list(here)
-    if at is not None:
-        inner[at] = _put(inner[at], rest, value)
-    return type(here)(inner)
-
-
-def _is_leaf(own: Any, rest: list[str]) -> bool:
-    return not rest or (len(rest) == 1 and isinstance(own, tuple))

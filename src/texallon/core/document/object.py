@@ -10,9 +10,12 @@ from texallon.core.document.attribute_edit import AttributeEdit
 from texallon.core.document.base import Finite, Model, Name, Positive, Vector
 from texallon.core.document.body import FILE_TAG, BodyTags, by_shape
 from texallon.core.document.displacement import Displacement, Subdivision
+from texallon.core.document.floats import Floats
 from texallon.core.document.ids import Identified
 from texallon.core.document.object_group import Stretch
 from texallon.core.document.particles import Particles
+from texallon.core.document.remembered import Remembered
+from texallon.core.document.simulation import Cells, Flow, Footsteps, Rain, Spores
 
 
 def _inside(path: str) -> str:
@@ -31,6 +34,14 @@ class FileRef(Model):
         description="A relative path, without `..`.",
     )
     sha256: str | None = Field(None, pattern=r"^[0-9a-f]{64}$")
+
+
+class FileBetween(FileRef):
+    """A file of a sequence, the next, and how far a moment lies from the one to the other. Made by resolving a shot, never in a document."""
+
+    towards: FileRef
+    share: float
+    seconds: float = Field(description="From the one file to the other.")
 
 
 class Sequence(Model):
@@ -58,6 +69,23 @@ class Sequence(Model):
         turn = number % (2 * count - 2)
         return self.files[turn if turn < count else 2 * count - 2 - turn]
 
+    def between(self, frame: float, rate: float) -> FileRef:
+        """What the object consists of at a moment: the file of a frame, or two files and the way from the one to the other.
+
+        Parameters
+        ----------
+        frame : float
+            Of the shot.
+        rate : float
+            Frames a second.
+        """
+        before, after, share = self.at(floor(frame)), self.at(floor(frame) + 1), frame - floor(frame)
+        if share == 0 or before == after:
+            return before
+        return FileBetween.model_construct(
+            file=before.file, sha256=before.sha256, towards=after, share=share, seconds=1 / rate
+        )
+
 
 class PickedFaces(Model):
     """The faces in whose middle a signal lies above a level."""
@@ -76,8 +104,16 @@ class Part(Identified):
     )
 
 
-Geometry = Annotated[Annotated[FileRef, Tag(FILE_TAG)] | BodyTags, by_shape]
-"""What an object consists of: a file, or a body by its measures."""
+SimulationTags = (
+    Annotated[Rain, Tag("‹rain›")]
+    | Annotated[Spores, Tag("‹spores›")]
+    | Annotated[Footsteps, Tag("‹footsteps›")]
+    | Annotated[Flow, Tag("‹flow›")]
+    | Annotated[Cells, Tag("‹cells›")]
+)
+
+Geometry = Annotated[Annotated[FileRef, Tag(FILE_TAG)] | BodyTags | SimulationTags, by_shape]
+"""What an object consists of: a file, a body by its measures, or a stand-in simulation."""
 
 
 class Object(Identified):
@@ -113,6 +149,12 @@ class Object(Identified):
         max_length=63,
         description="Other objects, shown or hidden, whose bodies copies have in its place: by chance, unless a signal chooses.",
     )
+    remembers: list[Remembered] = Field(
+        default_factory=list,
+        max_length=16,
+        description="Attributes whose values depend on all frames before; each may read those before it.",
+    )
+    floats: Floats | None = Field(None, description="The water that carries it.")
     particles: Particles | None = Field(
         None, description="How particles are seen, where the file holds points without faces."
     )
@@ -130,4 +172,5 @@ class Object(Identified):
     )
     group: Name | None = Field(None, description="The light group of the light that it sends out itself.")
     visible: bool = True
+    blurs: bool = Field(True, description="Whether its own movement is blurred where the shot's shutter is on.")
     locked: bool = Field(False, description="Whether it is kept from being moved by hand.")

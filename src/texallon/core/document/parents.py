@@ -13,7 +13,12 @@ WORDS = {"objects": "object", "locators": "locator", "object_groups": "object gr
 
 LINKS: Mapping[str, Sequence[tuple[str, str]]] = {
     "objects": (("follows", "locators"), ("belongs_to", "object_groups")),
-    "locators": (("follows", "objects"), ("belongs_to", "object_groups"), ("aims_at", "locators")),
+    "locators": (
+        ("follows", "objects"),
+        ("belongs_to", "object_groups"),
+        ("along", "objects"),
+        ("aims_at", "locators"),
+    ),
     "object_groups": (("belongs_to", "object_groups"),),
 }
 """For each list, the members that name another thing, and in which list that is."""

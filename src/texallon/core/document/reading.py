@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from texallon.core.document.along import along_problems
 from texallon.core.document.array_problems import array_problems
 from texallon.core.document.camera import Camera
 from texallon.core.document.carried_looks import carrying_problems
@@ -20,7 +21,10 @@ from texallon.core.document.names import duplicates, nearest
 from texallon.core.document.number_use import PLACES, number_use_problems, with_number_uses
 from texallon.core.document.parents import parent_problems
 from texallon.core.document.problem import DocumentError, Problem, pointer
+from texallon.core.document.remembered import signals_of
+from texallon.core.document.remembered_problems import remembered_problems
 from texallon.core.document.shot import SCHEMA, Shot
+from texallon.core.document.track import MOVED, number_limits, track_problems
 
 MOST_PROBLEMS = 50
 """Problems that are listed at once."""
@@ -171,14 +175,34 @@ def _name_problems(shot: Shot) -> Iterator[Problem]:
             yield from known(picked, signals, "signal", "objects", index, "parts", part_index, "picked", "signal")
         for number, change in enumerate(item.copies):
             yield from known(change.signal, signals, "signal", "objects", index, "copies", number, "signal")
+        floating = None if item.floats is None else item.floats.signal
+        yield from known(floating, signals, "signal", "objects", index, "floats", "signal")
+        for number, each in enumerate(item.remembers):
+            for field, name in signals_of(each).items():
+                yield from known(name, signals, "signal", "objects", index, "remembers", number, field)
+        yield from remembered_problems(item, index, shot.frames)
         yield from array_problems(item, index, shot.objects)
     if shot.atmosphere is not None:
         yield from known(shot.atmosphere.look, looks, "look", "atmosphere", "look")
     yield from domain_problems(shot)
+    yield from along_problems(shot.locators, shot.objects)
     yield from number_problems(shot.numbers, shot.signals, shot.looks)
     members = {name: getattr(shot, name) for name in PLACES}
     misused = list(number_use_problems(members, shot.numbers, shot.number_uses))
     yield from misused
+    astray = list(
+        track_problems({name: getattr(shot, name) for name in MOVED}, shot.tracks, shot.number_uses, shot.frames.clock)
+    )
+    yield from astray
+    limits = {} if misused or astray else number_limits({"numbers": shot.numbers}, shot.tracks, shot.frames.clock)
+    for end in (0, 1) if limits else ():
+        # What both ends of a number's keys can be, all between can.
+        numbers = [
+            each.model_copy(update={"value": limits[each.name][end]}) if each.name in limits else each
+            for each in shot.numbers
+        ]
+        yield from number_use_problems(members, numbers, shot.number_uses)
+        yield from number_problems(numbers, shot.signals, shot.looks)
     if not misused:
         placed = with_number_uses(members, shot.numbers, shot.number_uses)
         yield from _aim_problems(placed["camera"], placed["lights"])

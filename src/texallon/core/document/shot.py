@@ -21,6 +21,9 @@ from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.recipe import Signal
 from texallon.core.document.sampling import Sampling
 from texallon.core.document.saved_view import SavedView
+from texallon.core.document.shutter import Shutter
+from texallon.core.document.time_formula import Clock
+from texallon.core.document.track import Track
 
 SCHEMA: Literal[2] = 2
 """The number of the present form of the document; `migrate` brings older ones up to it."""
@@ -33,6 +36,11 @@ class Frames(Model):
     first: Frame = 1
     last: Frame = 48
     rate: Positive = Field(24.0, description="Frames per second.")
+
+    @property
+    def clock(self) -> Clock:
+        """By which a frame has a time."""
+        return Clock(self.first, self.last, self.rate)
 
 
 class Shot(Model):
@@ -49,6 +57,7 @@ class Shot(Model):
     limits: Limits = Field(default_factory=Limits)
     sampling: Sampling = Field(default_factory=Sampling)
     camera: Camera = Field(default_factory=Camera)
+    shutter: Shutter = Field(default_factory=Shutter)
     views: list[SavedView] = Field(default_factory=list, max_length=64)
     backdrop: Backdrop | None = Field(None, description="Seen by the camera in place of the surroundings.")
     environment: Environment = Field(default_factory=Environment)
@@ -61,6 +70,9 @@ class Shot(Model):
     numbers: list[NamedNumber] = Field(default_factory=list, max_length=256)
     number_uses: list[NumberUse] = Field(
         default_factory=list, max_length=1024, description="Places outside of recipes that take named numbers."
+    )
+    tracks: list[Track] = Field(
+        default_factory=list, max_length=1024, description="Numbers that change over time, by keys or by a formula."
     )
     signals: list[Signal] = Field(default_factory=list, max_length=256)
     looks: list[Look] = Field(min_length=1, max_length=256)

@@ -1,16 +1,16 @@
 """Where the copies of an array stand, and what each carries."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.curve import frames
 from texallon.core.derived import Cost, derived
 from texallon.core.document.array import GridArray, LineArray, RingArray, SurfaceArray
 from texallon.core.document.body import Tube
 from texallon.core.geometry.bodies.tube import middle_of
-from texallon.core.geometry.curve import frames
 from texallon.core.geometry.displaced import REST, REST_NORMAL
 from texallon.core.geometry.mesh import Floats, Mesh
 from texallon.core.geometry.particles import Particles
@@ -234,6 +234,22 @@ def points_of_copies(copies: Copies) -> Mesh:
     places = np.ascontiguousarray(copies.frames[:, :3, 3], np.float32)
     none = np.zeros((0, 3), np.int32)
     return Mesh(places, none, np.ascontiguousarray(normals, np.float32), copies.uv, dict(copies.attributes))
+
+
+@derived("copies with attributes", cost=Cost.INSTANT)
+def with_attributes(copies: Copies, names: tuple[str, ...], values: tuple[Array, ...]) -> Copies:
+    """Copies that carry more.
+
+    Parameters
+    ----------
+    copies : Copies
+        k of them.
+    names : tuple of str
+        Of the attributes.
+    values : tuple of Array
+        `(k, 1…4)` each.
+    """
+    return replace(copies, attributes={**copies.attributes, **dict(zip(names, values, strict=True))})
 
 
 @derived("copies of a body", cost=Cost.INSTANT)

@@ -2,16 +2,19 @@
 
 from collections.abc import Mapping
 from copy import copy
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.derived import Derived, DerivedStore
 from texallon.core.document.object import FileRef
 from texallon.core.document.space import FOOTPRINTS, POSITIONS
 from texallon.core.kernel import Array, kernel
 from texallon.core.ops.pyramid import Pyramid
 from texallon.core.ops.voxel_grid import VoxelGrid
+
+T = TypeVar("T")
 
 Matrix = npt.NDArray[np.float32]
 """An affine map as `(3, 4)` float32: rotation and scale, then translation."""
@@ -41,6 +44,20 @@ class OpFiles(Protocol):
         grid : str
             Which of the file's.
         """
+
+    def made(self, wanted: Derived[T]) -> T:
+        """A table that an op computes ahead, for all points at once.
+
+        Parameters
+        ----------
+        wanted : Derived
+            The table.
+        """
+        return TABLES.value(wanted)
+
+
+TABLES = DerivedStore(200_000_000)
+"""Where points of no shot keep tables."""
 
 
 class NoFiles(OpFiles):

@@ -69,6 +69,7 @@ SYNONYMS: Mapping[str, tuple[str, ...]] = {
     "twirl": ("twist", "spiral", "wind"),
     "uv": ("texture coordinates", "map", "unwrap"),
     "view angle": ("fresnel", "facing", "edge", "rim", "silhouette", "grazing", "falloff", "sheen"),
+    "waves": ("water", "sea", "ocean", "ripples", "swell", "pond", "foam", "wind", "surf"),
 }  # fmt: skip
 """By the op's name."""
 

@@ -1,5 +1,6 @@
 """A volume's values on a lattice of voxels, to be written to a file: what a body is filled with, as other programs read it."""
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -38,7 +39,9 @@ class BakedVolume(NamedTuple):
     to_place: npt.NDArray[np.float64]
 
 
-def bake_volume(graph: FrameGraph, name: str, cells: int) -> BakedVolume:
+def bake_volume(
+    graph: FrameGraph, name: str, cells: int, progress: Callable[[int, int], None] = lambda done, total: None
+) -> BakedVolume:
     """What an object of a shot is filled with.
 
     Parameters
@@ -49,6 +52,8 @@ def bake_volume(graph: FrameGraph, name: str, cells: int) -> BakedVolume:
         Of the object, or `air`; of an object of many copies the first is taken.
     cells : int
         Voxels along its longest side, 1…512.
+    progress : callable, optional
+        Told how many layers are done, and how many there are.
 
     Raises
     ------
@@ -65,14 +70,14 @@ def bake_volume(graph: FrameGraph, name: str, cells: int) -> BakedVolume:
             or "nothing"
         )
         raise ValueError(f"“{name}” is not filled with a volume; in this shot {known} is")
-    return _baked(filled.source_value(found).value, found, cells)
+    return _baked(filled.source_value(found).value, found, cells, progress)
 
 
 WIDTHS = {"density": 1, "temperature": 1, "emission": 3, "scattering": 3, "absorption": 3}
 """The grids that may be baked, and the numbers of a voxel."""
 
 
-def _baked(source: MediumSource, container: Container, cells: int) -> BakedVolume:
+def _baked(source: MediumSource, container: Container, cells: int, progress: Callable[[int, int], None]) -> BakedVolume:
     size = (container.high - container.low).astype(np.float64)
     matrix = container.matrix.astype(np.float64)
     scale = np.maximum(np.linalg.norm(matrix[:, :3], axis=0), 1e-12)
@@ -106,6 +111,7 @@ def _baked(source: MediumSource, container: Container, cells: int) -> BakedVolum
         for name, values in made.items():
             rows = np.where(within, values, np.float32(0)).T
             grids[name][start:end] = rows.reshape(end - start, ny, nz, -1)
+        progress(end, nx)
     kept = {name: values for name, values in grids.items() if name == "density" or values.any()}
     to_place = np.empty((3, 4))
     to_place[:, :3] = matrix[:, :3] * voxel

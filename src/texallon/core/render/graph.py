@@ -21,7 +21,8 @@ from texallon.core.document.carried_looks import CarriedLooks, touched_channels
 from texallon.core.document.channels import DISPLACING, SHADED
 from texallon.core.document.object import Object
 from texallon.core.document.problem import Problem
-from texallon.core.document.resolved import ResolvedShot
+from texallon.core.document.resolved import ResolvedShot, resolve
+from texallon.core.document.shot import Shot
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.mesh_points import Domain
 from texallon.core.geometry.rays import CLEAR, OPAQUE
@@ -34,6 +35,7 @@ from texallon.core.render.camera.gbuffer import GBuffer, Sight
 from texallon.core.render.camera.view import View, make_view
 from texallon.core.render.cut_volumes import CutVolumes
 from texallon.core.render.files import Files
+from texallon.core.render.floating import afloat
 from texallon.core.render.light.environment import EnvironmentTable, environment_table, made_sky
 from texallon.core.render.light.lights import Lights, lit_lights, make_lights
 from texallon.core.render.light.mesh_lights import MeshLights, join_emitters, make_mesh_lights, shining_faces
@@ -58,7 +60,7 @@ from texallon.core.render.scene_data import HeldSceneData, StoredSceneData
 from texallon.core.render.shapes import OfMeasurable, Shapes, Stand, measured_from
 from texallon.core.render.shot_plans import ShotPlans
 from texallon.core.render.shot_volumes import ShotVolumes, volume_looks
-from texallon.core.render.stored_files import StoredFiles
+from texallon.core.render.stored_files import stored
 from texallon.core.render.surface.emission import Emission, emission_channels
 from texallon.core.render.surface.materials import Materials
 from texallon.core.render.surface.relief import Relief, follows
@@ -109,10 +111,28 @@ class FrameGraph:
         store: DerivedStore | None = None,
         pool: ThreadPoolExecutor | None = None,
     ) -> None:
-        self.shot = shot
         self.store = DerivedStore() if store is None else store
-        self.files = StoredFiles(files, self.store)
+        self.files = stored(files, self.store)
+        self._resolved = shot
         self.pool = pool
+
+    @cached_property
+    def shot(self) -> ResolvedShot:
+        """The shot, with what floats where the water has it."""
+        return afloat(self._resolved, self.files, self.store)
+
+    def at(self, shot: ResolvedShot) -> "FrameGraph":
+        """The same of another time, or of an edited shot: what they have in common is computed once.
+
+        Parameters
+        ----------
+        shot : ResolvedShot
+            Checked.
+        """
+        return FrameGraph(shot, self.files, self.store, self.pool)
+
+    def _at_frame(self, document: Shot, frame: float) -> ResolvedShot:
+        return afloat(resolve(document, frame), self.files, self.store)
 
     # -- geometry ------------------------------------------------------------------------------------------------
 
@@ -137,8 +157,8 @@ class FrameGraph:
         check = checkpoint()
         clear = {each.name for each in self.traits if each.clear}
         without_surface = volume_looks(self.shot)
-        meshes: dict[str, Derived[Mesh]] = {}
-        numbers: dict[str, int] = {}
+        meshes: list[Derived[Mesh]] = []
+        numbers: dict[tuple[str, str], int] = {}
         instances, stands = [], []
         for item in self.shown:
             check()
@@ -147,16 +167,19 @@ class FrameGraph:
                 worn_by = item if each.worn_by is None else each.worn_by
                 if not len(each.matrices) or worn_by.look in without_surface:
                     continue
-                at = numbers.setdefault(each.mesh.content_key, len(numbers))
-                meshes.setdefault(each.mesh.content_key, each.mesh)
+                # What remembers differently is not the same mesh, though nothing of its shape is made twice.
+                shape = (each.mesh.content_key, content_key(each.remembered) if each.remembered else "")
+                at = numbers.setdefault(shape, len(numbers))
+                if at == len(meshes):
+                    meshes.append(each.mesh)
                 is_round = each.spheres is not None
                 names = self.store.value(instance_numbers.of(item.name, each.numbers))
                 mask = CLEAR if looks_of(worn_by) & clear else OPAQUE
                 key = item_key if each.worn_by is None else content_key(worn_by)
                 given = (each.matrices, mask, each.numbers, names, each.attributes)
-                instances.append(MeshInstances(worn_by, at, *given, is_round, key))
+                instances.append(MeshInstances(worn_by, at, *given, is_round, key, tuple(each.remembered)))
                 stands.append(each)
-        return tuple(instances), tuple(meshes.values()), tuple(stands)
+        return tuple(instances), tuple(meshes), tuple(stands)
 
     @cached_property
     def scene_value(self) -> Derived[Scene]:
@@ -178,7 +201,8 @@ class FrameGraph:
         for name in self._asked_though_hidden:
             if name.removesuffix(EVEN_HIDDEN) not in surfaces:
                 surfaces[name] = self.shapes.measured(name)
-        data = StoredSceneData(self.files, self.store, distinct, surfaces)
+        remembered = {each.mesh_number: stand.remembered for each, stand in zip(instances, stands, strict=True)}
+        data = StoredSceneData(self.files, self.store, distinct, surfaces, remembered)
         return assemble_scene.of(
             instances, distinct, join_meshes.of(distinct), rays, lamps, self.traits, self.groups,
             Given(data, data.content_key),
@@ -197,7 +221,7 @@ class FrameGraph:
     @cached_property
     def shapes(self) -> Shapes:
         """What the shot's objects consist of, and where that stands."""
-        return Shapes(self.shot, self.files, self.store, self.plans)
+        return Shapes(self.shot, self.files, self.store, self.plans, self._at_frame)
 
     def on_mesh(self, signal: str, item: Object, mesh: Derived[Mesh], matrix: Matrix, domain: Domain) -> Derived[Array]:
         """As `Shapes.on_mesh`.
@@ -241,7 +265,8 @@ class FrameGraph:
 
     def problems(self) -> tuple[Problem, ...]:
         """What is wrong with the shot's recipes; empty where all can be planned."""
-        return self.plans.problems()
+        # Before anything floats: what is wrong with a recipe would end that.
+        return ShotPlans(self._resolved, self.store).problems()
 
     def plan(self, number: int, channels: frozenset[str] | None = None) -> Plan:
         """As `ShotPlans.of_look`.
@@ -323,7 +348,7 @@ class FrameGraph:
     @cached_property
     def mesh_lights_value(self) -> Derived[MeshLights]:
         """The surfaces that shine. Each instance is looked at by itself, so that what moves beside it changes nothing."""
-        instances, meshes, _ = self._standing
+        instances, meshes, stands = self._standing
         emission, scene = self.emission, self.scene
         bright = {look.name for look, plan in zip(self.shot.looks, emission.plans, strict=True) if plan is not None}
         relief = [] if emission.relief is None else emission.relief.plans
@@ -333,7 +358,8 @@ class FrameGraph:
         lit = [number for number, each in enumerate(instances) if looks_of(each.item) & bright]
         shining = []
         for number in lit:
-            key = content_key((instances[number], meshes[instances[number].mesh_number], about))
+            mesh, remembered = meshes[instances[number].mesh_number], stands[number].remembered
+            key = content_key((instances[number], mesh, about, remembered))
             shining.append(shining_faces.of(Given(scene, key), number, emission))
         starts = tuple(int(scene.starts[number]) for number in lit)
         return make_mesh_lights.of(tuple(shining), starts, scene.objects)
@@ -398,13 +424,15 @@ class FrameGraph:
             self.filled.field_values, points, shot.sampling.volume_detail,
         )  # fmt: skip
         return RenderContext(
-            scene, materials, lights, join_emitters(lights, mesh_lights, scene, self.filled.lights), view, shot.bounces,
+            scene, materials, lights, join_emitters(lights, mesh_lights, scene, self.filled.lights, self.filled.lamp_reach(lights.lamps)), view, shot.bounces,
             shot.limits, frame_seed(shot.seed, shot.time.frame), write_aovs=write_aovs, final=final, backdrop=backdrop,
             view_seed=shot.seed if steady else None, given=content_key(given), volumes=volumes,
             points=None if points is None else store.value(points),
         )  # fmt: skip
 
-    def gbuffer(self, width: int, height: int, sample: int = 0, detail: float = 1.0, cut: float = 0.5) -> GBuffer:
+    def gbuffer(
+        self, width: int, height: int, sample: int = 0, detail: float = 1.0, cut: float | None = 0.5
+    ) -> GBuffer:
         """What the camera sees, as points, for a picture of some pixels.
 
         Parameters
@@ -417,8 +445,8 @@ class FrameGraph:
             Of the jitter within pixels.
         detail : float, optional
             Scales the footprints of points.
-        cut : float, optional
-            Where volumes are cut across the view, from near (0) to far (1).
+        cut : float or None, optional
+            Where volumes are cut across the view, from near (0) to far (1); None: as deep as the camera sees.
         """
         clear = frozenset(number for number, each in enumerate(self.traits) if each.clear)
         sight = Sight(self.view(width, height).sharp, self.shot.seed, sample, clear, detail)

@@ -10,13 +10,15 @@ from texallon.core.document.array import MOST_COPIES, ParticleArray, copies_of
 from texallon.core.document.displacement import Subdivision
 from texallon.core.document.object import FileRef, Object
 from texallon.core.document.shot import Shot
+from texallon.core.document.simulation import Simulation
 from texallon.core.geometry.bodies.sizes import body_size
 from texallon.core.geometry.geometry import MeshSize
 from texallon.core.geometry.subdivide import triangles_at
 from texallon.core.render.files import Files
 
-PER_TRIANGLE, PER_POINT, PER_OBJECT, PER_PIXEL = 110, 80, 10_000, 100
-"""Bytes: a triangle with its share of the search structure, a point with normal, UV and an attribute, an object, a pixel of the film."""
+PER_TRIANGLE, PER_POINT, PER_OBJECT, PER_PIXEL = 110, 80, 10_000, 150
+"""Bytes: a triangle with its share of the search structure, a point with normal, UV and an attribute, an object, a pixel of the film, whose sums
+are held twice."""
 
 PER_COPY = 700
 """Bytes for each copy of an object, and for each particle: its rows of the tables and of the tree, summed and rounded up, not measured."""
@@ -24,7 +26,7 @@ PER_COPY = 700
 PER_SKIN = 150_000_000
 """Bytes for a skin around particles of a million faces; how large it gets is known only when it is made (estimated, not measured)."""
 
-PER_PIXEL_OF_PASSES = 200
+PER_PIXEL_OF_PASSES = 320
 """Bytes more where all passes are written."""
 
 READING = 170
@@ -221,9 +223,14 @@ def _copies(files: Files, shown: Sequence[Object], item: Object) -> int:
 
 def _particles(files: Files, item: Object) -> int:
     """How many particles are seen one by one; none of an object that has faces, or a skin."""
-    if not isinstance(item.geometry, FileRef) or (item.particles is not None and item.particles.skin is not None):
+    if item.particles is not None and item.particles.skin is not None:
         return 0
-    size = files.mesh_size(item.geometry)
+    if isinstance(item.geometry, Simulation):
+        size = body_size(item.geometry)
+    elif isinstance(item.geometry, FileRef):
+        size = files.mesh_size(item.geometry)
+    else:
+        return 0
     return 0 if size.triangles else size.points
 
 

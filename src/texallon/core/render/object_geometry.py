@@ -59,4 +59,5 @@ def object_geometry(
         )
         for each in signals
     }
-    return replace(mesh, attributes={**mesh.attributes, **made}) if made else mesh
+    kept = {each: graph.store.value(value) for each, value in graph.shapes.remembered(items[name]).items()}
+    return replace(mesh, attributes={**mesh.attributes, **kept, **made}) if made or kept else mesh

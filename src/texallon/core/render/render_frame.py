@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,8 +11,10 @@ from texallon.core.document.resolved import ResolvedShot
 from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.render.files import Files
-from texallon.core.render.film.film import Film, Region
+from texallon.core.render.film.division import Region, ShareOfFilm
+from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
+from texallon.core.render.shutter import open_shutter
 from texallon.core.render.transport.context import RenderContext
 
 
@@ -30,6 +32,10 @@ class FrameOptions:
         Left, top, right and bottom, 0…1: the only part that is sampled.
     store : DerivedStore, optional
         Where what the picture is made from is kept.
+    share : ShareOfFilm, optional
+        The only part that is rendered, by itself.
+    wanted : callable
+        Asked often, from several threads; when it says no, `Interrupted` is raised.
     progress : callable
         Told the number of samples and the film, after each.
     """
@@ -38,6 +44,8 @@ class FrameOptions:
     noise: float = 0.0
     region: Region | None = None
     store: DerivedStore | None = None
+    share: ShareOfFilm | None = None
+    wanted: Callable[[], bool] = lambda: True
     progress: Callable[[int, Film], None] = lambda done, film: None
 
 
@@ -114,13 +122,22 @@ def render_frame(
     Film
         After `samples` samples, or when it is no noisier than wanted.
     """
-    context = FrameGraph(shot, files, options.store).context(width, height, options.write_aovs)
-    film = Film(width, height, len(context.lights.names), options.write_aovs, options.noise, options.region)
+    graph = FrameGraph(shot, files, options.store)
+
+    def context_of(moment: FrameGraph) -> RenderContext:
+        return replace(moment.context(width, height, options.write_aovs), wanted=options.wanted)
+
+    source = open_shutter(graph, (width, height), context_of) or context_of(graph)
+    share = options.share or ShareOfFilm((0, height), 0, samples)
+    film = Film(
+        width, height, len(shot.light_groups) + 1, options.write_aovs, options.noise, options.region, share.rows,
+        share.first,
+    )  # fmt: skip
     with ThreadPoolExecutor(threads) as pool:
-        for done in range(samples):
-            film.add_sample(context, pool)
+        for done in range(share.first, min(share.last, samples)):
+            film.add_sample(source, pool)
             options.progress(done + 1, film)
             if film.done:
                 break
-    film.volumes = None if context.volumes is None else context.volumes.use()
+    film.volumes = source.volume_use()
     return film

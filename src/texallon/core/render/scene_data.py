@@ -1,7 +1,8 @@
 """What recipes may read of a scene beside its points, found in the store of derived values when it is asked for."""
 
 from collections.abc import Callable, Mapping
-from typing import Any
+from types import MappingProxyType
+from typing import Any, TypeVar
 
 from texallon.core.derived import Derived, DerivedStore, content_key
 from texallon.core.document.object import FileRef
@@ -12,10 +13,13 @@ from texallon.core.ops.pyramid import Pyramid
 from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.core.points import BakedPointData, point_data_kind
 from texallon.core.points.distance import EVEN_HIDDEN
+from texallon.core.render.remembered_attributes import Carried
 from texallon.core.render.scene.mesh_arrays import bake_mesh, join_attribute, join_bakes
 from texallon.core.render.scene.scene import SceneData
 from texallon.core.render.shapes import OfMeasurable
 from texallon.core.render.stored_files import StoredFiles
+
+T = TypeVar("T")
 
 
 class StoredSceneData(SceneData):
@@ -31,6 +35,8 @@ class StoredSceneData(SceneData):
         The distinct ones.
     surfaces : mapping
         By object, what distances from it are measured from.
+    remembered : mapping, optional
+        By number of a mesh, attributes that it has beside its own.
     """
 
     def __init__(
@@ -39,9 +45,11 @@ class StoredSceneData(SceneData):
         store: DerivedStore,
         meshes: tuple[Derived[Mesh], ...],
         surfaces: Mapping[str, tuple[OfMeasurable, ...]],
+        remembered: Mapping[int, Carried] = MappingProxyType({}),
     ) -> None:
         self._files, self._store, self._meshes, self._surfaces = files, store, meshes, surfaces
-        self._key = content_key(("data of", meshes, surfaces))
+        self._remembered = remembered
+        self._key = content_key(("data of", meshes, surfaces, [remembered.get(at) for at in range(len(meshes))]))
 
     @property
     def content_key(self) -> str:
@@ -53,8 +61,13 @@ class StoredSceneData(SceneData):
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
         return self._files.voxels(ref, grid)
 
+    def made(self, wanted: Derived[T]) -> T:
+        return self._store.value(wanted)
+
     def attribute(self, name: str) -> Array:
-        return self._store.value(join_attribute.of(self._meshes, name))
+        own = tuple(self._remembered.get(at, {}).get(name) for at in range(len(self._meshes)))
+        beside = own if any(each is not None for each in own) else ()
+        return self._store.value(join_attribute.of(self._meshes, name, beside))
 
     def surface(self, name: str) -> tuple[Measurable, ...]:
         found: list[Measurable] = []
@@ -99,6 +112,13 @@ class HeldSceneData(SceneData):
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
         found: VoxelGrid = self._once(self._data.voxels, ref, grid)
+        return found
+
+    def made(self, wanted: Derived[T]) -> T:
+        key = ("made", wanted.content_key)
+        if key not in self._held:
+            self._held[key] = self._data.made(wanted)
+        found: T = self._held[key]
         return found
 
     def attribute(self, name: str) -> Array:

@@ -1,11 +1,11 @@
 """What a shot's objects consist of, and where that stands: divided, displaced, copied, or particles."""
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from texallon.core.derived import Cost, Derived, DerivedStore, Given, derived
+from texallon.core.derived import Cost, Derived, DerivedStore, Given, content_key, derived
 from texallon.core.document.array import LineArray, OnOther, ParticleArray, SurfaceArray
 from texallon.core.document.body import Tube
 from texallon.core.document.carried_looks import touched_channels
@@ -13,7 +13,9 @@ from texallon.core.document.channels import DISPLACING
 from texallon.core.document.displacement import Displacement, Subdivision
 from texallon.core.document.object import Object
 from texallon.core.document.particles import Particles as ParticlesSeen
-from texallon.core.document.resolved import ResolvedShot
+from texallon.core.document.remembered import remembered_names, signals_of
+from texallon.core.document.resolved import ResolvedShot, resolve
+from texallon.core.document.shot import Shot
 from texallon.core.geometry.changed_copies import changed_copies, placed_copies
 from texallon.core.geometry.closest import PlacedSurface, placed_surface
 from texallon.core.geometry.copies import (
@@ -25,6 +27,7 @@ from texallon.core.geometry.copies import (
     points_of_copies,
     surface_copies,
     under_copies,
+    with_attributes,
 )
 from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
 from texallon.core.geometry.geometry import Geometry
@@ -38,11 +41,13 @@ from texallon.core.geometry.skin import skinned
 from texallon.core.geometry.subdivide import subdivided
 from texallon.core.geometry.values_on_mesh import MeshPlace, values_on_mesh
 from texallon.core.kernel import Array, Integers
+from texallon.core.motion.point_graph import PointGraph, copies_graph, surface_graph
 from texallon.core.ops.points import Matrix
-from texallon.core.points import BakedPointData, find_point_data_kind
+from texallon.core.points import BakedPointData, attribute_name, find_point_data_kind, is_attribute
 from texallon.core.points.distance import EVEN_HIDDEN
 from texallon.core.points.distance import measured_from as of_kind
 from texallon.core.render.camera.view import make_view
+from texallon.core.render.remembered_attributes import Carried, RememberedAttributes, SignalAt, moving_key
 from texallon.core.render.scene.mesh_arrays import bake_mesh
 from texallon.core.render.scene.scene import looks_of
 from texallon.core.render.shot_plans import ShotPlans
@@ -73,6 +78,8 @@ class Stand:
         `(k,)` among the instances of the object.
     attributes : mapping
         By name, `(k, 1…4)`.
+    remembered : mapping
+        By name, `(v, 1)` at the vertices of the mesh, apart from it: they change while it stays.
     spheres : Derived of Particles, optional
         Where rays meet spheres instead, in their space.
     space : Array
@@ -85,6 +92,7 @@ class Stand:
     matrices: Array
     numbers: Integers
     attributes: Mapping[str, Array] = field(default_factory=dict)
+    remembered: Carried = field(default_factory=dict)
     spheres: Derived[Particles] | None = None
     space: Array = field(default_factory=lambda: np.eye(4, dtype=np.float32)[None, :3])
     worn_by: Object | None = None
@@ -114,11 +122,23 @@ class Shapes:
         Where values are kept.
     plans : ShotPlans
         Of its looks and signals.
+    at_frame : callable, optional
+        Gives the shot at another frame.
     """
 
-    def __init__(self, shot: ResolvedShot, files: StoredFiles, store: DerivedStore, plans: ShotPlans) -> None:
+    def __init__(
+        self,
+        shot: ResolvedShot,
+        files: StoredFiles,
+        store: DerivedStore,
+        plans: ShotPlans,
+        at_frame: Callable[[Shot, float], ResolvedShot] = resolve,
+    ) -> None:
         self.shot, self.files, self.store, self.plans = shot, files, store, plans
+        self._resolve = at_frame
         self._named = {item.name: item for item in shot.objects}
+        self._others: dict[float, Shapes] = {}
+        self._carried: dict[tuple[str, str, int | None], Carried] = {}
 
     def source(self, item: Object) -> Derived[Mesh]:
         """What an object consists of before it is divided or displaced: particles within their skin, where they have one.
@@ -149,14 +169,143 @@ class Shapes:
         matrix : Matrix
             `(3, 4)` into the world.
         """
-        made, finer = self.source(item), item.subdivision
+        made = self.divided(item, matrix)
         if not _has_faces(self.store.value(made)):
             return made  # particles have no surface to be changed
-        if finer is not None:
-            levels = self._levels(finer, made, matrix)
-            made = subdivided.of(made, finer.scheme, levels, finer.crease) if levels else made
         made = self.with_picked_parts(item, made, matrix)
         return made if item.displacement is None else self._displaced(item, item.displacement, made, matrix)
+
+    def divided(self, item: Object, matrix: Matrix) -> Derived[Mesh]:
+        """An object's mesh before anything that hangs on signals.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        matrix : Matrix
+            `(3, 4)` into the world.
+        """
+        made, finer = self.source(item), item.subdivision
+        if finer is None or not _has_faces(self.store.value(made)):
+            return made
+        levels = self._levels(finer, made, matrix)
+        return subdivided.of(made, finer.scheme, levels, finer.crease) if levels else made
+
+    # -- what is remembered --------------------------------------------------------------------------------------
+
+    def remembered(self, item: Object, upto: int | None = None) -> Carried:
+        """What the points of an object's mesh remember at this time, as attributes.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        upto : int, optional
+            How many of its remembered attributes are wanted; all unless given.
+        """
+        return self._remembered_of(item, "surface", upto)
+
+    def _remembered_of(self, item: Object, of: str, upto: int | None) -> Carried:
+        if self.shot.document is None or not any(each.of == of for each in item.remembers[:upto]):
+            return {}
+        wanted = (item.name, of, upto)
+        if wanted not in self._carried:
+            self._carried[wanted] = self._find_remembered(self.shot.document, item, of, upto)
+        return self._carried[wanted]
+
+    def _find_remembered(self, document: Shot, item: Object, of: str, upto: int | None) -> Carried:
+        first = self._at_frame(document.frames.first)
+        if item.name not in first._named:
+            return {}
+        item = first._named[item.name]
+        graph, read = first._surface_graph(item), self._surface_at(item.name)
+        if of == "copies":
+            graph, read = first._copies_graph(item), self._copies_at(item.name)
+        if of == "copies" and isinstance(item.array, OnOther):
+            moving = content_key(
+                document
+            )  # looks may move what they stand on, and the camera how finely that is divided
+        else:
+            names = {name for each in item.remembers for name in signals_of(each).values()}
+            moving = moving_key(document, self.plans.read_camera(names))
+        key = content_key((moving, item.name, graph))
+        made = RememberedAttributes(document, self.store, graph, item.remembers, of)
+        return made.at(self.shot.time.frame, read, key, upto)
+
+    def _at_frame(self, frame: float) -> "Shapes":
+        document = self.shot.document
+        assert document is not None
+        if frame == self.shot.time.frame:
+            return self
+        if frame not in self._others:
+            shot = self._resolve(document, frame)
+            plans = ShotPlans(shot, self.store)
+            self._others = {frame: Shapes(shot, self.files, self.store, plans, self._resolve)}
+        return self._others[frame]
+
+    def _place_of(self, item: Object) -> Matrix:
+        placed: Matrix = self.plans.places.object(item.name).astype(np.float32)[:3]
+        return placed
+
+    def _surface_graph(self, item: Object) -> Derived[PointGraph]:
+        matrix = self._place_of(item)
+        mesh = self.divided(item, matrix)
+        if not isinstance(self.store.value(mesh), Mesh) or not _has_faces(self.store.value(mesh)):
+            raise MeshError(
+                f"“{item.name}” has no surface of its own that could remember: it consists of copies or particles"
+            )
+        return surface_graph.of(mesh, matrix)
+
+    def _surface_at(self, name: str) -> SignalAt:
+        def read(signal: str, frame: int, before: int) -> Array:
+            there = self._at_frame(frame)
+            item = there._named[name]
+            matrix = there._place_of(item)
+            plan, mesh = there.plans.of_signal(signal), there.divided(item, matrix)
+            value = there._plan_on_mesh(plan, item, mesh, matrix, "vertex", "value", upto=before)
+            return self.store.value(value)
+
+        return read
+
+    def at_places(self, signal: str, item: Object, places: Array) -> Derived[Array]:
+        """A shared signal's values `(width, n)` at places in the world, upwards.
+
+        Parameters
+        ----------
+        signal : str
+            Its name.
+        item : Object
+            Of the shot, that asks.
+        places : Array
+            `(n, 3)` metres.
+        """
+        points = _points_at.of(places)
+        here = np.eye(4, dtype=np.float32)[:3]
+
+        def nothing(kind: BakedPointData) -> Derived[Array]:
+            return _nothing_baked.of(points, kind.width)
+
+        return self._plan_on_mesh(self.plans.of_signal(signal), item, points, here, "vertex", "value", bake_of=nothing)
+
+    def _copies_graph(self, item: Object) -> Derived[PointGraph]:
+        laid = self._as_laid(item, False)
+        return copies_graph.of(_places_of.of(points_of_copies.of(laid.copies)), laid.space.astype(np.float32)[:3])
+
+    def _copies_at(self, name: str) -> SignalAt:
+        def read(signal: str, frame: int, before: int) -> Array:
+            there = self._at_frame(frame)
+            item = there._named[name]
+            return self.store.value(there._on_copies(signal, item, there._remembering(item, before)))
+
+        return read
+
+    def _remembering(self, item: Object, upto: int | None = None) -> _Laid:
+        """Where the copies of an object stand, with what they remember as attributes."""
+        laid = self._as_laid(item, False)
+        carried = self._remembered_of(item, "copies", upto) if item.array is not None else {}
+        if not carried:
+            return laid
+        return replace(laid, copies=with_attributes.of(laid.copies, tuple(carried), tuple(carried.values())))
 
     def _levels(self, wanted: Subdivision, mesh: Derived[Mesh], matrix: Matrix) -> int:
         """How often faces are divided: no more than makes edges as short as is wanted in the picture, seen from where the camera stands."""
@@ -242,6 +391,7 @@ class Shapes:
         output: str,
         detail: float = 1.0,
         bake_of: BakeOf | None = None,
+        upto: int | None = None,
     ) -> Derived[Array]:
         # Where an object stands counts only for what reads that: else it may be moved, and others like it share what was found.
         needed = plan.required_data
@@ -258,6 +408,10 @@ class Shapes:
         surfaces = tuple((each, self.measured(each)) for each in others)
         # The plan names each picture with its digest.
         given, files = Given(plan, plan.content_key), Given(self.files, "files")
+        own = {name for each in item.remembers[:upto] if each.of == "surface" for name in remembered_names(each)}
+        if bake_of is None and own & {attribute_name(each) for each in needed if is_attribute(each)}:
+            carried = self.remembered(item, upto)
+            mesh = remembering_mesh.of(mesh, tuple(carried), tuple(carried.values()))
         return values_on_mesh.of(given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, files)
 
     def measured(self, name: str) -> tuple[OfMeasurable, ...]:
@@ -297,17 +451,19 @@ class Shapes:
             return
         placed = self.plans.places.object(item.name).astype(np.float32)[:3]
         mesh = self.source(item) if plain else self.shaped(item, placed)
+        carried = {} if plain else self.remembered(item)
         geometry = self.store.value(mesh)
         if not _has_faces(geometry):
             yield from self._balls(item, mesh, laid)
             return
         if item.array is not None:
-            yield from self._copied(mesh, laid.copies, laid.space, laid.own)
+            for each in self._copied(mesh, laid.copies, laid.space, laid.own):
+                yield replace(each, remembered=carried)
             return
         for number, (of_piece, own) in enumerate(self._pieces(mesh)):
             inner = laid.own if own is None else laid.own @ own
             matrices = (laid.space @ inner)[None, :3].astype(np.float32)
-            yield Stand(of_piece, matrices, np.array([number], np.int32))
+            yield Stand(of_piece, matrices, np.array([number], np.int32), remembered=carried)
 
     def _copied(
         self,
@@ -339,7 +495,9 @@ class Shapes:
             if not isinstance(item.array, OnOther):  # whose copies stand in the object's own space
                 own[:3, :3] = np.linalg.inv(laid.space[:3, :3]) @ own[:3, :3]
         worn_by = None if body is item else body.model_copy(update={"name": item.name, "array": item.array})
-        yield from self._copied(mesh, copies, laid.space, own, worn_by)
+        carried = {} if plain else self.remembered(body)
+        for each in self._copied(mesh, copies, laid.space, own, worn_by):
+            yield replace(each, remembered=carried)
 
     def _pieces(self, mesh: Derived[Mesh]) -> list[tuple[Derived[Mesh], Matrix4 | None]]:
         geometry = self.store.value(mesh)
@@ -368,31 +526,34 @@ class Shapes:
             if shine:
                 yield Stand(ball.of(), *shown)
             else:
-                yield Stand(octahedron.of(), *shown, of_points, space[None].astype(np.float32))
+                yield Stand(octahedron.of(), *shown, spheres=of_points, space=space[None].astype(np.float32))
 
     def _laid(self, item: Object, plain: bool) -> _Laid:
         """Where the copies of an object stand, after what signals do to them."""
         made, bodies = self._as_laid(item, plain), 1 + len(item.bodies)
-        if item.array is None or (bodies == 1 and (plain or not item.copies)):
+        if plain and item.array is not None and bodies > 1:
+            return replace(made, copies=changed_copies.of(made.copies, (), (), bodies))
+        if plain or item.array is None:
             return made
-        if plain:
-            return _Laid(changed_copies.of(made.copies, (), (), bodies), made.space, made.own)
-        points, matrix = points_of_copies.of(made.copies), made.space.astype(np.float32)[:3]
+        made = self._remembering(item)
+        if bodies == 1 and not item.copies:
+            return made
+        values = tuple(self._on_copies(each.signal, item, made) for each in item.copies)
+        return replace(made, copies=changed_copies.of(made.copies, tuple(item.copies), values, bodies))
+
+    def _on_copies(self, signal: str, item: Object, laid: _Laid) -> Derived[Array]:
+        """A shared signal's values `(width, k)` where copies stand."""
+        points, matrix = points_of_copies.of(laid.copies), laid.space.astype(np.float32)[:3]
 
         def bake_of(kind: BakedPointData) -> Derived[Array]:
-            if made.points_in is None or not isinstance(item.array, SurfaceArray):
+            if laid.points_in is None or not isinstance(item.array, SurfaceArray):
                 return _nothing_baked.of(points, kind.width)
             ground = self._named[item.array.object]
-            laid = self._scattered(item.array, ground, made.points_in)
-            return under_copies.of(bake_mesh.of(kind.asked, kind.version, made.points_in), made.points_in, laid)
+            scattered_on = self._scattered(item.array, ground, laid.points_in)
+            return under_copies.of(bake_mesh.of(kind.asked, kind.version, laid.points_in), laid.points_in, scattered_on)
 
-        values = tuple(
-            self._plan_on_mesh(
-                self.plans.of_signal(each.signal), item, points, matrix, "vertex", "value", bake_of=bake_of
-            )
-            for each in item.copies
-        )
-        return _Laid(changed_copies.of(made.copies, tuple(item.copies), values, bodies), made.space, made.own)
+        plan = self.plans.of_signal(signal)
+        return self._plan_on_mesh(plan, item, points, matrix, "vertex", "value", bake_of=bake_of)
 
     def _as_laid(self, item: Object, plain: bool) -> _Laid:
         placed, array = self.plans.places.object(item.name), item.array
@@ -415,7 +576,9 @@ class Shapes:
         if not _has_faces(self.store.value(ground)):
             raise MeshError(f"“{other.name}” has no faces for “{item.name}” to stand on")
         laid = self._scattered(array, other, ground)
-        return _Laid(surface_copies.of(ground, laid, matrix, array), space, placed, ground)
+        carried = {} if plain else self.remembered(other)
+        on = remembering_mesh.of(ground, tuple(carried), tuple(carried.values())) if carried else ground
+        return _Laid(surface_copies.of(on, laid, matrix, array), space, placed, ground)
 
     def _scattered(self, array: SurfaceArray, other: Object, ground: Derived[Mesh]) -> Derived[Scattered]:
         linear = self.plans.places.object(other.name).astype(np.float32)[:3, :3]
@@ -447,6 +610,35 @@ def _baked(name: str) -> BakedPointData | None:
 @derived("mesh of a geometry", cost=Cost.INSTANT)
 def _mesh_itself(mesh: Mesh) -> Mesh:
     return mesh
+
+
+@derived("points at places", cost=Cost.INSTANT)
+def _points_at(places: Array) -> Mesh:
+    up = np.zeros_like(places)
+    up[:, 1] = 1
+    return Mesh(np.ascontiguousarray(places), np.zeros((0, 3), np.int32), up)
+
+
+@derived("places of points", cost=Cost.INSTANT)
+def _places_of(points: Mesh) -> Array:
+    return points.vertices
+
+
+@derived("mesh that remembers", cost=Cost.INSTANT)
+def remembering_mesh(mesh: Mesh, names: tuple[str, ...], values: tuple[Array, ...]) -> Mesh:
+    """A mesh with more attributes; those whose count does not fit are left out.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        With v vertices.
+    names : tuple of str
+        Of the attributes.
+    values : tuple of Array
+        `(v, 1)` each.
+    """
+    fitting = {name: each for name, each in zip(names, values, strict=True) if len(each) == len(mesh.vertices)}
+    return replace(mesh, attributes={**mesh.attributes, **fitting})
 
 
 @derived("nothing baked", cost=Cost.INSTANT)

@@ -1,5 +1,6 @@
 """The plans of a shot's looks and signals: each keyed by what of the shot it reads."""
 
+from collections.abc import Iterable
 from functools import cached_property
 
 from texallon.core.derived import DerivedStore, Given, content_key
@@ -99,6 +100,17 @@ class ShotPlans:
         look = self.shot.looks[number]
         reads = self.store.value(plan_reads.of(self._names, look, number, channels))
         return self.store.value(look_plan.of(self._scope_of(reads), look, number, channels))
+
+    def read_camera(self, signals: Iterable[str]) -> bool:
+        """Whether any of some shared signals reads where the camera stands.
+
+        Parameters
+        ----------
+        signals : iterable of str
+            Their names.
+        """
+        spaces = {key for name in signals for key in self.store.value(signal_reads.of(self._names, name)).spaces}
+        return not all(key.startswith(("object:", "locator:")) for key in spaces)
 
     def of_signal(self, name: str) -> Plan:
         """The plan of a shared signal; its output is `value`.

@@ -13,6 +13,7 @@ from texallon.core.document.light_group import group_number
 from texallon.core.document.object import Object
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.geometry.mesh import MeshError
+from texallon.core.kernel import Array
 from texallon.core.points import find_point_data_kind
 from texallon.core.render.camera.view import View
 from texallon.core.render.light.volume_lights import VolumeLights, make_volume_lights
@@ -24,6 +25,7 @@ from texallon.core.render.volume.brick_field import BrickField
 from texallon.core.render.volume.bright_points import ListedPoints, PointSource, bright_points
 from texallon.core.render.volume.field_of_source import brick_field, medium_plan, shining_volume
 from texallon.core.render.volume.grid import FINEST
+from texallon.core.render.volume.lamp_reach import extinction_about, reach_of_lamps
 from texallon.core.render.volume.medium_values import OF_MEDIUM, OF_POINTS, MediumPlan
 from texallon.core.render.volume.points_in_view import PointsInView, points_in_view
 from texallon.core.render.volume.source_values import SourceValues, source_values
@@ -34,6 +36,9 @@ from texallon.core.signal.plan import Plan
 
 BRICKS, SOURCES = 0.4, 0.15
 """Parts of the store's budget that bricks of all volumes may take, and the values of sources that they are made from."""
+
+MOST_SAVED = 200_000_000
+"""Bytes of one volume's bricks that are kept on disk."""
 
 MOST_ALIKE = 2500
 """Bricks that an edited look is given at once, as the look before it had them in use: so many are there in time for a picture that follows a hand."""
@@ -182,7 +187,7 @@ class ShotVolumes:
         """All of them, with their bricks; nothing where nothing is filled."""
         if not self.containers:
             return None
-        fields = tuple(self.store.value(each) for each in self.field_values)
+        fields = tuple(self._field(each) for each in self.field_values)
         for container, field in zip(self.containers, fields, strict=True):
             values = self.store.value(self._values_of(container))
             tick = next_tick()
@@ -190,6 +195,27 @@ class ShotVolumes:
             if len(alike) <= MOST_ALIKE:
                 field.fill_alike(alike, tick, self._pool)
         return Volumes(self.containers, fields, content_key(self.field_values))
+
+    def _field(self, wanted: Derived[BrickField]) -> BrickField:
+        """A field, with what runs before have evaluated of it."""
+        disk = self.store.disk
+        if disk is None or self.store.known(wanted):
+            return self.store.value(wanted)
+        field = self.store.value(wanted)
+        saved = disk.load(wanted.content_key)
+        if saved is not None:
+            field.restore(saved)
+        return field
+
+    def keep_on_disk(self) -> None:
+        """Keep what has been evaluated for runs to come, where there is a disk to keep it on."""
+        disk = self.store.disk
+        if disk is None or not self.containers:
+            return
+        for wanted in self.field_values:
+            field = self.store.peek(wanted)
+            if field is not None and field.unsaved:
+                disk.keep(wanted.content_key, field.save(MOST_SAVED))
 
     @cached_property
     def lights(self) -> VolumeLights:
@@ -199,6 +225,19 @@ class ShotVolumes:
             place = self._place(each)
             shining.append(shining_volume.of(self.source_value(each), self._points[number], place))
         return make_volume_lights(tuple(self.store.value(each) for each in shining))
+
+    def lamp_reach(self, lamps: Array) -> Array:
+        """Metres about each lamp in which rays through volumes ask it at places of their own, `(l,)`; 0 where there are no volumes.
+
+        Parameters
+        ----------
+        lamps : Array
+            `(l, LAMP)` the table of lamps.
+        """
+        if not len(lamps) or not self.containers:
+            return np.zeros(len(lamps), np.float32)
+        about = [extinction_about.of(self.source_value(each), self._place(each), lamps) for each in self.containers]
+        return reach_of_lamps(lamps, np.sum([self.store.value(each) for each in about], axis=0))
 
     @cached_property
     def _points(self) -> tuple[Derived[ListedPoints] | None, ...]:

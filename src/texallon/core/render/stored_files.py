@@ -1,10 +1,13 @@
 """Files read through the store of derived values: each content once, and only while there is room for it."""
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 from texallon.core.derived import Cost, Derived, DerivedStore, derived
 from texallon.core.document.body import Body
-from texallon.core.document.object import FileRef, Object
+from texallon.core.document.object import FileBetween, FileRef, Object
+from texallon.core.document.simulation import Simulation
+from texallon.core.geometry.between import mesh_between
 from texallon.core.geometry.bodies import make_body
 from texallon.core.geometry.connected import connected_parts
 from texallon.core.geometry.edited_attributes import edited_attributes
@@ -15,6 +18,8 @@ from texallon.core.kernel import Array
 from texallon.core.ops.pyramid import Pyramid
 from texallon.core.ops.voxel_grid import VoxelGrid
 from texallon.core.render.files import Files
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,6 +117,11 @@ class StoredFiles(Files):
     def __init__(self, files: Files, store: DerivedStore) -> None:
         self._files, self._store = files, store
 
+    @property
+    def store(self) -> DerivedStore:
+        """Where contents are kept."""
+        return self._store
+
     def content(self, ref: FileRef) -> FileContent:
         """The content behind a reference.
 
@@ -122,14 +132,17 @@ class StoredFiles(Files):
         """
         return FileContent(self._files, ref, self._files.key(ref))
 
-    def mesh_value(self, ref: FileRef | Body) -> Derived[Mesh]:
+    def mesh_value(self, ref: FileRef | Body | Simulation) -> Derived[Mesh]:
         """The mesh of a reference, not yet read, or of a body, not yet made.
 
         Parameters
         ----------
-        ref : FileRef or Body
+        ref : FileRef, Body or Simulation
             Of a file that the document names; or what stands in its place.
         """
+        if isinstance(ref, FileBetween):
+            ends = read_mesh.of(self.content(ref)), read_mesh.of(self.content(ref.towards))
+            return mesh_between.of(*ends, ref.share, ref.seconds)
         return read_mesh.of(self.content(ref)) if isinstance(ref, FileRef) else make_body.of(ref)
 
     def object_value(self, item: Object) -> Derived[Mesh]:
@@ -172,5 +185,21 @@ class StoredFiles(Files):
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
         return self._store.value(read_pyramid.of(self.content(ref), raw))
 
+    def made(self, wanted: Derived[T]) -> T:
+        return self._store.value(wanted)
+
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
         return self._store.value(read_voxels.of(self.content(ref), grid))
+
+
+def stored(files: Files, store: DerivedStore) -> StoredFiles:
+    """Files read through a store; those that already are stay as they are.
+
+    Parameters
+    ----------
+    files : Files
+        Where contents are read from.
+    store : DerivedStore
+        Where they are kept.
+    """
+    return files if isinstance(files, StoredFiles) and files.store is store else StoredFiles(files, store)

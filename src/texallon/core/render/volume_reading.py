@@ -6,8 +6,10 @@ import numpy as np
 
 from texallon.core.render.camera.pick import PointReading
 from texallon.core.render.camera.view import View
+from texallon.core.render.cut_volumes import depth_seen
 from texallon.core.render.shot_volumes import ShotVolumes
 from texallon.core.render.volume.inside import inside
+from texallon.core.render.volume.seen_depth import depth_at
 from texallon.core.render.volume.slices import cut_depth
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.signal.reading import ReadingPlan
@@ -25,7 +27,9 @@ class PickedInVolume:
     own: tuple[float, float, float]
 
 
-def pick_on_cut(filled: ShotVolumes, view: View, share: float, across: float, down: float) -> PickedInVolume | None:
+def pick_on_cut(
+    filled: ShotVolumes, view: View, share: float | None, across: float, down: float
+) -> PickedInVolume | None:
     """The place on the cut behind a place of the picture (0…1 from the top left); nothing where no volume is cut, or a surface lies nearer.
 
     Parameters
@@ -34,8 +38,8 @@ def pick_on_cut(filled: ShotVolumes, view: View, share: float, across: float, do
         The volumes.
     view : View
         The camera's rays.
-    share : float
-        Where they are cut, 0 (near) … 1 (far).
+    share : float or None
+        Where they are cut, 0 (near) … 1 (far); None: as deep as the camera sees.
     across : float
         0…1 from the left.
     down : float
@@ -46,7 +50,10 @@ def pick_on_cut(filled: ShotVolumes, view: View, share: float, across: float, do
         return None
     eye, right, up, forward = (each.astype(np.float64) for each in view.basis)
     way = forward + (across * 2 - 1) * right + (1 - down * 2) * up
-    place = eye + way * (cut_depth(containers, eye, forward, share) / float(way @ forward))
+    depth = cut_depth(containers, eye, forward, 0.5 if share is None else share)
+    if share is None:
+        depth = depth_at(filled.store.value(depth_seen(filled, view)), across, down, depth)
+    place = eye + way * (depth / float(way @ forward))
     for number, each in enumerate(containers):
         full = np.vstack([each.matrix, [0, 0, 0, 1]]).astype(np.float64)
         own = np.ascontiguousarray((np.linalg.inv(full) @ [*place, 1.0])[:3, None], np.float32)

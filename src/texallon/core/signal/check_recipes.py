@@ -7,7 +7,7 @@ from texallon.core.document.carried_looks import layer_channels
 from texallon.core.document.look import Layer, Look
 from texallon.core.document.problem import DocumentError, Path, Problem
 from texallon.core.document.reading import MOST_PROBLEMS
-from texallon.core.document.resolved import resolve
+from texallon.core.document.resolved import resolve, resolve_extremes
 from texallon.core.document.shot import Shot
 from texallon.core.signal.planner import Planner, PlanScope
 
@@ -20,8 +20,11 @@ def check_shot(document: Shot) -> list[Problem]:
     document : Shot
         Of a shot.
     """
-    shot = resolve(document)
-    return check_recipes(shot, shot.looks)
+    found: dict[str, Problem] = {}
+    for shot in (resolve(document), *resolve_extremes(document)):
+        for problem in check_recipes(shot, shot.looks):
+            found.setdefault(str(problem), problem)
+    return list(found.values())[:MOST_PROBLEMS]
 
 
 def _carried(planner: Planner, layer: Layer, at: Path) -> None:

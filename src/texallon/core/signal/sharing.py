@@ -64,7 +64,7 @@ def uses(document: Json, name: str) -> list[Use]:
     return found + [
         Use(each.look, by_id(document, each.path), each.label, each.path)
         for each in _on_objects(document)
-        if each.holder["signal"] == name
+        if each.holder[each.field] == name
     ]
 
 
@@ -118,8 +118,8 @@ def rename(document: Json, old: str, new: str) -> Json:
     for _, _, recipe in recipes(result):
         _each_step(recipe["steps"], lambda step: _rename_in(step, old, new))
     for each in _on_objects(result):
-        if each.holder["signal"] == old:
-            each.holder["signal"] = new
+        if each.holder[each.field] == old:
+            each.holder[each.field] = new
     return result
 
 
@@ -140,7 +140,7 @@ def inline(document: Json, name: str) -> Json:
     if signal is None:
         return result
     for each in _on_objects(result):
-        if each.holder["signal"] == name:
+        if each.holder[each.field] == name:
             reason = f"“{name}” is used by “{each.label}”, which can't hold its steps"
             raise DocumentError([Problem(pointer(*each.path), reason, "use another there, or keep the signal")])
     own = signal["recipe"]["steps"]
@@ -157,6 +157,7 @@ class _OnObject(NamedTuple):
     look: str
     label: str
     path: Path
+    field: str = "signal"
 
 
 def _on_objects(document: Json) -> Iterator[_OnObject]:
@@ -168,6 +169,13 @@ def _on_objects(document: Json) -> Iterator[_OnObject]:
                 yield _OnObject(part["picked"], part["look"], f"{item['name']} · part {part['name']}", path)
         for at, change in enumerate(item.get("copies", [])):
             yield _OnObject(change, item["look"], f"{item['name']} · copies", ("objects", index, "copies", at))
+        if item.get("floats"):
+            yield _OnObject(item["floats"], item["look"], f"{item['name']} · floats", ("objects", index, "floats"))
+        for at, each in enumerate(item.get("remembers", [])):
+            for field in ("signal", "ragged", "heals"):
+                if each.get(field) is not None:
+                    label = f"{item['name']} · remembers {each['name']}"
+                    yield _OnObject(each, item["look"], label, ("objects", index, "remembers", at), field)
 
 
 def _references(steps: list[Json], path: Path) -> Iterator[tuple[str, Path]]:

@@ -102,6 +102,10 @@ class HalfPicture:
         work.done.add(self.name)
 
 
+SETTLED, BRICKS = 4, "bricks on disk"
+"""After so many samples most bricks of a view are there, and are kept for the next run; by what name that is noted as done."""
+
+
 class Samples:
     """One sample after the other, until the picture is finished."""
 
@@ -121,5 +125,9 @@ class Samples:
         image = maker.picture.more(context, steady)
         if image is not None:
             maker.show(work, image, context)
-        if maker.picture.finished():
+        film, finished = maker.picture.film, maker.picture.finished()
+        if finished or (film is not None and film.samples >= SETTLED and BRICKS not in work.done):
+            work.done.add(BRICKS)
+            work.graph.filled.keep_on_disk()
+        if finished:
             work.done.add(self.name)

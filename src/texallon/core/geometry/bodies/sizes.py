@@ -1,17 +1,19 @@
 """How large the mesh of a body will be, before it is made."""
 
 from texallon.core.document.body import Body, Box, Capsule, Cone, Cylinder, Plane, Sphere, Torus, Tube
+from texallon.core.document.simulation import Cells, Flow, Footsteps, Rain, Simulation, Spores
 from texallon.core.geometry.bodies.box import OF_A_CORNER
 from texallon.core.geometry.bodies.cylinder import OF_AN_EDGE
 from texallon.core.geometry.geometry import MeshSize
+from texallon.core.geometry.simulations.flow import RINGS
 
 
-def body_size(body: Body) -> MeshSize:
+def body_size(body: Body | Simulation) -> MeshSize:
     """As many points and triangles as its mesh has at most.
 
     Parameters
     ----------
-    body : Body
+    body : Body or Simulation
         Its measures.
     """
     match body:
@@ -33,6 +35,16 @@ def body_size(body: Body) -> MeshSize:
         case Tube(points=points, segments=around, spans=spans):
             side = _grid(len(points) * spans, around)
             return MeshSize(side.points + 2 * (around + 2), side.triangles + 2 * around)
+        case Rain(rate=rate, height=height, speed=speed, rests=rests):
+            return MeshSize(int(rate * (height / speed + rests)) + 4, 0)
+        case Spores(count=count):
+            return MeshSize(count, 0)
+        case Cells(divisions=divisions):
+            return MeshSize(2**divisions, 0)
+        case Flow(segments=around):
+            return _grid(RINGS, around)
+        case Footsteps():
+            return MeshSize(288, 96)
 
 
 def _grid(rows: int, columns: int) -> MeshSize:

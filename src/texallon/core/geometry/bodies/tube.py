@@ -2,8 +2,9 @@
 
 import numpy as np
 
+from texallon.core.curve import Doubles, frames
+from texallon.core.document.along import line_of
 from texallon.core.document.body import Tube
-from texallon.core.geometry.curve import Doubles, distinct, frames, through
 from texallon.core.geometry.mesh import Mesh, MeshError, make_mesh
 
 
@@ -60,25 +61,10 @@ def middle_of(body: Tube) -> tuple[Doubles, bool]:
     MeshError
         Where all its points lie in one place.
     """
-    given = np.asarray(body.points, np.float64)
-    by_hand = np.full_like(given, np.nan)
-    for at, tangent in enumerate(body.tangents[: len(given)]):
-        if tangent is not None:
-            by_hand[at] = tangent
-    line = (
-        through(given, body.spans, body.closed, by_hand) if body.smooth else _straight(given, body.spans, body.closed)
-    )
+    line = line_of(body)
     if len(line) < 2:
         raise MeshError("the points of the tube all lie in one place")
     return line, body.closed and len(line) > 3
-
-
-def _straight(points: Doubles, spans: int, closed: bool) -> Doubles:
-    held = distinct(points, closed)
-    held = np.concatenate([held, held[:1]]) if closed and len(held) > 2 else held
-    share = (np.arange(spans) / spans)[None, :, None]
-    pieces = held[:-1, None] * (1 - share) + held[1:, None] * share
-    return np.concatenate([pieces.reshape(-1, 3), held[-1:]])
 
 
 def _factors(body: Tube, length: Doubles) -> Doubles:

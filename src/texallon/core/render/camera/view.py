@@ -8,11 +8,14 @@ there, as seen from the eye.
 from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from texallon.core.document.camera import Camera
 from texallon.core.kernel import Array, Float, Int, Integers, kernel
 from texallon.core.random_numbers import uniform4
 from texallon.core.signal.placement import camera_axes
+
+Doubles = npt.NDArray[np.float64]
 
 LENS = 0xFFFF0000
 """The random dimension of pixel jitter, apart from those of scattering."""
@@ -48,14 +51,22 @@ class View:
         point : Array
             `(3,)` in the world, metres.
         """
-        eye, right, up, forward = (row.astype(np.float64) for row in self.basis)
-        away = point - eye
-        depth = float(away @ forward)
-        if depth <= 0:
-            return float("nan"), float("nan"), depth
-        x = float(away @ right / (right @ right)) / depth
-        y = float(away @ up / (up @ up)) / depth
-        return 0.5 + 0.5 * x, 0.5 - 0.5 * y, depth
+        places, depth = self.places((np.asarray(point, np.float64) - self.basis[0])[None])
+        return float(places[0, 0]), float(places[0, 1]), float(depth[0])
+
+    def places(self, away: Doubles) -> tuple[Doubles, Doubles]:
+        """Where points lie in the picture, `(n, 2)` as 0…1 from the top left, NaN for those behind the eye; and their depths `(n,)`.
+
+        Parameters
+        ----------
+        away : Array
+            `(n, 3)` from the eye in the world, metres; directions, where only the place is wanted.
+        """
+        _, right, up, forward = (row.astype(np.float64) for row in self.basis)
+        depth = away @ forward
+        ahead = np.where(depth > 0, depth, np.nan)
+        x, y = (away @ right) / (right @ right) / ahead, (away @ up) / (up @ up) / ahead
+        return np.stack([0.5 + 0.5 * x, 0.5 - 0.5 * y], axis=-1), depth
 
 
 def make_view(camera: Camera, width: int, height: int) -> View:

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from texallon.core.document.names import nearest
 from texallon.core.document.problem import DocumentError, Problem
 from texallon.core.document.resolved import ResolvedShot
+from texallon.core.document.shot import Shot
 from texallon.core.kernel import Array
 from texallon.core.render.camera.gbuffer import GBuffer
 from texallon.core.signal.planner import Planner
@@ -34,10 +35,7 @@ def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) 
     signals : sequence of str, optional
         Names of shared signals.
     """
-    known = [signal.name for signal in shot.signals]
-    for name in signals:
-        if name not in known:
-            raise DocumentError([Problem("/signals", f"there is no signal “{name}”", nearest(name, known))])
+    check_signals(shot, signals)
     scene, view = seen.scene, seen.view
     size = view.width * view.height
     widths = {"position": 3, "normal": 3, "uv": 2, "depth": 1, "object": 1, "look": 1}
@@ -74,3 +72,19 @@ def data_passes(shot: ResolvedShot, seen: GBuffer, signals: Sequence[str] = ()) 
             into[:, pixels] = values[:, closer]
     flat |= {f"signal.{name}": values for name, values in made.items()}
     return {name: np.ascontiguousarray(rows.T).reshape(view.height, view.width, -1) for name, rows in flat.items()}
+
+
+def check_signals(shot: Shot, signals: Sequence[str]) -> None:
+    """Raise `DocumentError` for a signal that the shot lacks: before anything is rendered.
+
+    Parameters
+    ----------
+    shot : Shot
+        A shot.
+    signals : sequence of str
+        Names of shared signals.
+    """
+    known = [signal.name for signal in shot.signals]
+    for name in signals:
+        if name not in known:
+            raise DocumentError([Problem("/signals", f"there is no signal “{name}”", nearest(name, known))])

@@ -7,7 +7,8 @@ import numpy as np
 from texallon.core.derived import Cost, checkpoint, derived
 from texallon.core.kernel import Array
 from texallon.core.render.film.denoise import denoise
-from texallon.core.render.film.film import Film, Region
+from texallon.core.render.film.division import Region
+from texallon.core.render.film.film import Film
 
 
 @derived("film", cost=Cost.INSTANT)

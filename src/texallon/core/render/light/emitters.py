@@ -18,7 +18,7 @@ class Emitters(NamedTuple):
 
     `chance (l + 2,)`: of the environment, each lamp, and the surfaces that shine; what is left is that of `volumes`. `group (l + 1,)`: the light group of the
     first l + 1; `tilt (3, 3)` turns the environment's directions into the world's; surfaces have theirs by instance, `group_of (i,)`. `peak`: radiance above which the environment is too bright to be left
-    to chance.
+    to chance. `reach (l,)`: metres about each lamp within which rays through volumes sample its light by equi-angular sampling (see `equiangular`).
     """
 
     picture: Array
@@ -40,11 +40,13 @@ class Emitters(NamedTuple):
     instance: Integers
     peak: float
     volumes: VolumeLights
+    reach: Array
 
 
 class LightSample(NamedTuple):
     """One direction `w` in which a point may find light: the metres to it, its density per steradian (0 for none), its radiance, whether
-    the light has no extent, and its group; of a shining surface the face and the place on it `s`, `t` (else −1; `ENVIRONMENT`, `VOLUME`)."""
+    the light has no extent, and its group; of a shining surface the face and the place on it `s`, `t` (else −1; `ENVIRONMENT`, `VOLUME`); the number of
+    the lamp, −1 where it is none."""
 
     wx: Float
     wy: Float
@@ -59,6 +61,7 @@ class LightSample(NamedTuple):
     emissive_face: Int
     s: Float
     t: Float
+    lamp: Int
 
 
 @inlined
@@ -112,6 +115,7 @@ def sample_light(
     emissive_face: Int = -1
     s = t = 0.0
     group: Int = 0
+    lamp: Int = -1
     likely = 1.0 * chance[which]
     if left >= chance[last] and which == last and emitters.volumes.volume.shape[0] > 0:
         likely = volume_chance(emitters)
@@ -136,6 +140,7 @@ def sample_light(
             # The ray starts an offset above the surface, and must end before the light it asks for.
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
             group = emitters.group[which]
+            lamp = which - 1
         else:
             emissive_face = find_interval(cumulative, u)
             span = cumulative[emissive_face + 1] - cumulative[emissive_face]
@@ -145,7 +150,32 @@ def sample_light(
             far = max(far * 0.9999 - 2.0 * offset, 0.0)
             r = g = b = 1.0
             group = emitters.group_of[emitters.instance[emissive_face]]
-    return LightSample(wx, wy, wz, far, p * likely, r, g, b, bare, group, emissive_face, s, t)
+    return LightSample(wx, wy, wz, far, p * likely, r, g, b, bare, group, emissive_face, s, t, lamp)
+
+
+@inlined
+def ask_lamp(emitters: Emitters, k: Int, px: Float, py: Float, pz: Float, u: Float, v: Float) -> LightSample:
+    """A direction to one lamp from a place that no surface is at; its density does not count how likely the lamp was chosen.
+
+    Parameters
+    ----------
+    emitters : Emitters
+        All light sources.
+    k : int
+        Number of the lamp; −1 for none, which gives a density of 0.
+    px, py, pz : float
+        Of the place, metres.
+    u, v : float
+        Random numbers in [0, 1).
+    """
+    wx, wy, wz, far, p = 0.0, 1.0, 0.0, 1e30, 0.0
+    r = g = b = 0.0
+    bare = False
+    group: Int = 0
+    if k >= 0:
+        wx, wy, wz, far, p, r, g, b, bare = sample_lamp(emitters.lamps, k, px, py, pz, u, v)
+        group = emitters.group[k + 1]
+    return LightSample(wx, wy, wz, far * 0.9999, p, r, g, b, bare, group, -1, 0.0, 0.0, k)
 
 
 @inlined

@@ -139,7 +139,9 @@ def make_mesh_lights(shining: tuple[ShiningFaces | None, ...], starts: tuple[int
     )
 
 
-def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene, volumes: VolumeLights) -> Emitters:
+def join_emitters(
+    lights: Lights, mesh_lights: MeshLights, scene: Scene, volumes: VolumeLights, reach: Array
+) -> Emitters:
     """All light sources; surfaces and volumes that shine share in the asking by their power, and get at least an even part.
 
     Parameters
@@ -152,6 +154,8 @@ def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene, volumes
         What stands where.
     volumes : VolumeLights
         Volumes that shine.
+    reach : Array
+        `(l,)` metres about each lamp: see `Emitters`.
     """
     chance = np.append(lights.chance, 0.0).astype(np.float64)
     count, others = int(np.count_nonzero(lights.chance)), lights.power
@@ -164,7 +168,7 @@ def join_emitters(lights: Lights, mesh_lights: MeshLights, scene: Scene, volumes
     return Emitters(
         lights.picture, lights.rows, lights.columns, lights.density, lights.rotation, lights.tilt, lights.background, lights.lamps,
         lights.areas, chance.astype(np.float32), lights.group, scene.group, mesh_lights.cumulative, mesh_lights.corners, mesh_lights.per_area,
-        mesh_lights.first, mesh_lights.instance, lights.peak, volumes,
+        mesh_lights.first, mesh_lights.instance, lights.peak, volumes, reach,
     )  # fmt: skip
 
 

@@ -175,7 +175,9 @@ class HitPoints(PointContext):
 
     def carries(self, name: str) -> Array:
         scene = self._scene
-        of_mesh = [name in scene.distinct[each.mesh_number].attributes for each in scene.instances]
+        of_mesh = [
+            name in scene.distinct[each.mesh_number].attributes or name in each.remembered for each in scene.instances
+        ]
         carried = np.repeat(np.array(of_mesh, np.bool_), [len(each) for each in scene.instances])
         if name in scene.carried:
             carried = carried | scene.carried[name][1]

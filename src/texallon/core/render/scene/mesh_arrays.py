@@ -78,7 +78,7 @@ def join_meshes(meshes: tuple[Mesh, ...]) -> MeshArrays:
 
 
 @derived("attribute")
-def join_attribute(meshes: tuple[Mesh, ...], name: str) -> Array:
+def join_attribute(meshes: tuple[Mesh, ...], name: str, beside: tuple[Array | None, ...] = ()) -> Array:
     """A stored attribute for every vertex of joined meshes.
 
     Parameters
@@ -87,15 +87,19 @@ def join_attribute(meshes: tuple[Mesh, ...], name: str) -> Array:
         Distinct ones, in the order of their numbers.
     name : str
         Of the attribute, or what is numbered.
+    beside : tuple of Array, optional
+        For each mesh what it has in place of what it carries, `(v, width)`, or nothing.
 
     Returns
     -------
     Array
         `(v, width)`, as wide as the widest mesh has it; 0 on meshes that do not carry it.
     """
-    carried = [mesh.attributes[name].shape[1] for mesh in meshes if name in mesh.attributes]
-    width = max(carried, default=1)
-    rows = [np.zeros((0, width), np.float32), *[widened(mesh.attributes.get(name), mesh, width) for mesh in meshes]]
+    own = [mesh.attributes.get(name) for mesh in meshes]
+    held = [given if given is not None else mine for given, mine in zip(beside or [None] * len(own), own, strict=True)]
+    width = max((each.shape[1] for each in held if each is not None), default=1)
+    made = [widened(each, mesh, width) for each, mesh in zip(held, meshes, strict=True)]
+    rows = [np.zeros((0, width), np.float32), *made]
     return np.ascontiguousarray(np.concatenate(rows), np.float32)
 
 

@@ -158,6 +158,8 @@ class MeshInstances:
         Whether rays meet spheres rather than the mesh, which is the octahedron within a unit sphere then.
     item_key : str
         Of the item's content, where it is known.
+    remembered : tuple of str
+        Names of attributes that the mesh has beside its own.
     """
 
     item: Object
@@ -169,13 +171,14 @@ class MeshInstances:
     attributes: Mapping[str, Array] = field(default_factory=dict)
     round: bool = False
     item_key: str = ""
+    remembered: tuple[str, ...] = ()
 
     def __len__(self) -> int:
         return len(self.matrices)
 
     @cached_property
     def content_key(self) -> str:
-        held = (self.mesh_number, self.matrices, self.mask, self.numbers, self.attributes, self.round)
+        held = (self.mesh_number, self.matrices, self.mask, self.numbers, self.attributes, self.round, self.remembered)
         return content_key((self.item_key or content_key(self.item), *held))
 
 
@@ -259,7 +262,8 @@ class Scene:
     def attribute_names(self) -> dict[str, int]:
         """The attributes that any shown object carries, with their widths."""
         of_meshes = {name: values.shape[1] for mesh in self.distinct for name, values in mesh.attributes.items()}
-        return of_meshes | instance_attributes(self.instances)
+        remembered = {name: 1 for each in self.instances for name in each.remembered}
+        return of_meshes | remembered | instance_attributes(self.instances)
 
     @cached_property
     def starts(self) -> Integers:

@@ -3,12 +3,13 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Protocol
 
 import numpy as np
 
 from texallon.core.derived import Interrupted, content_key
 from texallon.core.document.limits import Limits
-from texallon.core.kernel import Array
+from texallon.core.kernel import Array, Integers
 from texallon.core.ops.lattice import mixed
 from texallon.core.render.camera.view import View
 from texallon.core.render.light.emitters import Emitters
@@ -17,7 +18,7 @@ from texallon.core.render.scene.scene import Scene
 from texallon.core.render.surface.materials import Materials
 from texallon.core.render.transport.camera_media import media_at_point
 from texallon.core.render.volume.points_in_view import PointsInView
-from texallon.core.render.volume.volumes import Volumes
+from texallon.core.render.volume.volumes import Volumes, VolumeUse
 
 
 def frame_seed(seed: int, frame: float) -> int:
@@ -31,6 +32,24 @@ def frame_seed(seed: int, frame: float) -> int:
         Of the shot.
     """
     return int(mixed(np.uint32(mixed(np.uint32(seed)) ^ np.uint32(round(frame * 64) & 0xFFFFFFFF)))) & 0x7FFFFFFF
+
+
+class SampleSource(Protocol):
+    """What samples are traced in: one moment, or all of a shutter's interval."""
+
+    def split(self, pixels: Integers, sample: int) -> list[tuple["RenderContext", Integers]]:
+        """Which pixels are traced in what for a sample.
+
+        Parameters
+        ----------
+        pixels : Integers
+            `(n,)` numbers.
+        sample : int
+            Number of the sample.
+        """
+
+    def volume_use(self) -> VolumeUse | None:
+        """What volumes were looked up in so far."""
 
 
 @dataclass(frozen=True)
@@ -85,6 +104,22 @@ class RenderContext:
     def camera_media(self) -> Array:
         """The bodies that the eye stands in, as `Paths.media` of one path."""
         return media_at_point(self.scene, self.materials, self.view.basis[0])
+
+    def split(self, pixels: Integers, sample: int) -> list[tuple["RenderContext", Integers]]:
+        """All pixels by this context, at every sample: what does not move has no other.
+
+        Parameters
+        ----------
+        pixels : Integers
+            `(n,)` numbers.
+        sample : int
+            Number of the sample.
+        """
+        return [(self, np.arange(len(pixels), dtype=np.int32))]
+
+    def volume_use(self) -> VolumeUse | None:
+        """What its volumes were looked up in so far."""
+        return None if self.volumes is None else self.volumes.use()
 
     def check(self) -> None:
         """Raise `Interrupted` when the picture is no longer wanted."""

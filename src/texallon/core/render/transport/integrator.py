@@ -21,7 +21,14 @@ from texallon.core.render.transport.scatter import scatter
 from texallon.core.render.transport.shadow_rays import empty_shadow_rays
 from texallon.core.render.transport.shadow_tracing import trace_shadow_rays
 from texallon.core.render.transport.surface_interactions import Onward, Settings, SurfaceInteractions
-from texallon.core.render.transport.volume_traversal import Adding, Missed, Surroundings, Tracked, traverse_volumes
+from texallon.core.render.transport.volume_traversal import (
+    Adding,
+    Missed,
+    Surroundings,
+    Tracked,
+    VolumeShadowRays,
+    traverse_volumes,
+)
 from texallon.core.render.volume.points_in_view import no_points
 from texallon.core.render.volume.tables import VolumeTables, Wanted
 from texallon.core.render.volume.tracking_room import tracking_room
@@ -143,7 +150,9 @@ def _through_volumes(
     """As `_through_bodies`, of volumes."""
     assert context.volumes is not None
     n = len(paths.slot)
-    shadow, counts = empty_shadow_rays(n), np.zeros(2, np.int32)
+    lamps = bool(emitters.reach.any())
+    shadow, lamp_rays, counts = empty_shadow_rays(n), empty_shadow_rays(n if lamps else 0), np.zeros(2, np.int32)
+    width = np.zeros(n, np.float32)
     tracked = Tracked(np.ones(n, np.int32), np.zeros(n, np.int32), counts)
     now = Round(settings.sample, bounce, context.seed)
     adding = Adding(settings.groups, settings.clamp, buffers)
@@ -154,12 +163,15 @@ def _through_volumes(
     def run(tables: VolumeTables, wanted: Wanted) -> None:
         context.check()
         around = Surroundings(tables, rays, EVERYTHING, emitters, points)
-        traverse_volumes(around, paths, now, hits, shadow, tracked, adding, Missed(wanted, room))
+        traverse_volumes(
+            around, paths, now, hits, VolumeShadowRays(shadow, lamp_rays, width), tracked, adding, Missed(wanted, room)
+        )
 
     context.volumes.follow(tracked.todo, run, context.check)
     context.volumes.add_counts(counts)
     context.check()
     trace_shadow_rays(context, shadow, paths, bounce, settings, buffers)
+    trace_shadow_rays(context, lamp_rays, paths._replace(cone_width=width), bounce, settings, buffers)
     return _apart(paths, hits, tracked.unfinished)
 
 

@@ -16,24 +16,21 @@ from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
 from texallon.core.render.transport.emitter_hits import power_weight
+from texallon.core.render.transport.volume_scattering import choose_volume, phase_at
 from texallon.core.render.volume.lookup import (
     THICK,
     coefficients_at,
     enter_brick,
     header,
     level_for,
-    place_in_brick,
     stored_emission_at,
     thick_step,
-    value_at,
 )
 from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.render.volume.quantities import (
-    DENSITY,
     GLOWS,
     LEAST_ABSORPTION,
     MOST_REST,
-    SCATTERING,
 )
 from texallon.core.render.volume.tables import Scratch, VolumeTables, Wanted
 
@@ -70,7 +67,8 @@ all its random numbers were used up, after which it goes on as if nothing more w
 class TrackedRay(NamedTuple):
     """A ray as tracking sees it: whose random numbers it takes; its cone's `width` at the origin and `spread`; the density per steradian with which
         its direction was drawn (`pdf`), how light that it finds counts (`found`), and metres since its last turn before the origin (`since`). Of a camera's ray the bright points
-    of its pixel are `entry` to `last_entry`; all others see them on average (−1). What lies farther than `far` metres is hidden."""
+    of its pixel are `entry` to `last_entry`; all others see them on average (−1). What lies farther than `far` metres is hidden. At `sampled` metres (2e30 for no_equiangular_sample) a
+    lamp is asked, whose light turns there by an angle of some `cosine`; `which` is random, 0…1."""
 
     pixel: int
     sample: int
@@ -84,6 +82,9 @@ class TrackedRay(NamedTuple):
     entry: Int
     last_entry: Int
     far: float
+    equiangular: float
+    cosine: float
+    pick: float
 
 
 class Sight(NamedTuple):
@@ -94,10 +95,12 @@ class Sight(NamedTuple):
 
 
 class Carried(NamedTuple):
-    """What a ray carries: `throughput (3,)`, the light found by group, `glow (groups, 3)`, and `counters (COUNTERS,)`; all are changed."""
+    """What a ray carries: `throughput (3,)`, the light found by group, `glow (groups, 3)`, `counters (COUNTERS,)`, and what it would scatter
+    of a lamp's light at its equi-angular sample, `inscattered (4,)`: red, green, blue and the phase function's density; all are changed."""
 
     throughput: npt.NDArray[np.float64]
     glow: npt.NDArray[np.float64]
+    inscattered: npt.NDArray[np.float64]
     counters: Integers
 
 
@@ -170,8 +173,8 @@ def track(
     # The optical depth to the next tentative collision, used up brick by brick: bounds that hold brick by brick need no new one for each.
     budget = -log(max(1.0 - u, 1e-9))
     scattered = -1
-    base: Int = 0
-    fx = fy = fz = 0.0
+    sampled = ray.equiangular
+    carried.inscattered[:] = 0.0
     while scattered < 0 and t < end and tr + tg + tb > 0.0:
         # The bricks that the ray is in, and how far it stays in all of them.
         until = end
@@ -201,12 +204,14 @@ def track(
             shines = shines or (ray.entry < 0 and emitters.volumes.first[k] >= 0)
         span = until - t
         fixed = bound * span > THICK
+        even = t
         sr = sg = sb = lr = lg = lb = 0.0
         if fixed:
             span = min(span, thick_step(tables, scratch, count, t))
             until = t + span
             steps = (steps + 0.6180339887498949) % 1.0
-            sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, t + steps * span)
+            even = t + steps * span
+            sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, even)
             bound = max(sr + lr - ar, sg + lg - ag, sb + lb - ab, 0.0)
         begun = t
         look = 2e30
@@ -219,7 +224,7 @@ def track(
         while True:
             if 0 <= entry < ray.last_entry:
                 point: Float = max(points.depth[entry] - ray.since, t)
-                if point < min(collision, until, look):
+                if point < min(collision, until, look, sampled):
                     step = point - t
                     tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
                     t = point
@@ -229,6 +234,21 @@ def track(
                     carried.glow[group, 2] += tb * points.light[2, entry]
                     entry += 1
                     continue
+            if sampled < min(collision, until, look):
+                step = max(sampled - t, 0.0)
+                tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
+                t += step
+                sampled = 2e30
+                s, hr, hg, hb = choose_volume(tables, scratch, count, t, ray.pick)
+                if s >= 0:
+                    ur, ug, ub, _, _, _ = coefficients_at(tables, scratch, count, t)
+                    phase_density = phase_at(tables, scratch, s, t, ray.cosine)
+                    carried.inscattered[0], carried.inscattered[1] = (
+                        tr * ur * hr * phase_density,
+                        tg * ug * hg * phase_density,
+                    )
+                    carried.inscattered[2], carried.inscattered[3] = tb * ub * hb * phase_density, phase_density
+                continue
             if look < min(collision, until):
                 step = look - t
                 tr, tg, tb = tr * left_of(ar * step), tg * left_of(ag * step), tb * left_of(ab * step)
@@ -279,20 +299,8 @@ def track(
                 break
             if choose * total < turned:
                 scale = total / (turned * bound)
-                tr, tg, tb = tr * sr * scale, tg * sg * scale, tb * sb * scale
-                # Of volumes that overlap one scatters, by how much each does.
-                left = pick * (sr + sg + sb)
-                for s in range(count):
-                    if scratch.enter[s] > t or scratch.leave[s] <= t or scratch.brick[s] < 0:
-                        continue
-                    k, brick = scratch.volume[s], scratch.brick[s]
-                    base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
-                    density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
-                    for c in range(3):
-                        left -= density * value_at(tables, k, brick, SCATTERING + c, base, fx, fy, fz)
-                    scattered = s
-                    if left < 0.0:
-                        break
+                scattered, hr, hg, hb = choose_volume(tables, scratch, count, even if fixed else t, pick)
+                tr, tg, tb = tr * sr * hr * scale, tg * sg * hg * scale, tb * sb * hb * scale
                 break
             scale = total / (passed * bound)
             tr, tg, tb = tr * nr * scale, tg * ng * scale, tb * nb * scale

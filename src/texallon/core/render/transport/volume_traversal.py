@@ -8,7 +8,13 @@ from texallon.core.geometry.embree import intersect_one
 from texallon.core.geometry.rays import Hits, RayScene, aim, keep_hit
 from texallon.core.kernel import Array, Integers, kernel
 from texallon.core.random_numbers import uniform4
-from texallon.core.render.light.emitters import Emitters, sample_light, volume_chance
+from texallon.core.render.light.emitters import Emitters, ask_lamp, sample_light, volume_chance
+from texallon.core.render.light.equiangular import (
+    no_equiangular_sample,
+    sample_equiangular,
+    skip_lamps_in_reach,
+    within_reach,
+)
 from texallon.core.render.transport.emitter_hits import power_weight
 from texallon.core.render.transport.light_aovs import accumulate, total_bounces
 from texallon.core.render.transport.paths import (
@@ -72,6 +78,14 @@ class Tracked(NamedTuple):
     counts: Integers
 
 
+class VolumeShadowRays(NamedTuple):
+    """Shadow rays of n paths: from where they are scattered (`at_scattering`), and from equi-angular samples of their ways (`equiangular`), to which their cones have widened to `width (n,)`."""
+
+    at_scattering: ShadowRays
+    equiangular: ShadowRays
+    width: Array
+
+
 class Surroundings(NamedTuple):
     """What paths may meet: volumes, surfaces, lights, and bright points."""
 
@@ -104,7 +118,7 @@ def traverse_volumes(
     paths: Paths,
     now: Round,
     hits: Hits,
-    shadow: ShadowRays,
+    shadows: VolumeShadowRays,
     tracked: Tracked,
     adding: Adding,
     missed: Missed,
@@ -121,8 +135,8 @@ def traverse_volumes(
         Of bounces.
     hits : Hits
         Where they meet surfaces; of those that were scattered, where they do then.
-    shadow : ShadowRays
-        Filled with what scatterings ask of light.
+    shadows : VolumeShadowRays
+        Filled.
     tracked : Tracked
         Who is followed; a path that met a brick which is not there stays to do, unchanged.
     adding : Adding
@@ -135,6 +149,7 @@ def traverse_volumes(
     tables, emitters = around.tables, around.emitters
     scratch, ray, met, met_bits = room.scratch, room.ray, room.met.words, room.met.bits
     throughput, counters, before, after = room.throughput, room.counters, room.before, room.after
+    shadow, lamp_rays, inscattered = shadows.at_scattering, shadows.equiangular, room.inscattered
     counters[VIOLATIONS], counters[UNTRACKED] = 0, 0
     sight = Sight(volume_chance(emitters), around.points)
     most_events = 1 if bounce < CAREFUL else MOST_EVENTS
@@ -166,8 +181,8 @@ def traverse_volumes(
             found = COVERED if (flags & NEE_DONE) != 0 else FOUND_ALONE
         elif (flags & 3) == NON_SPECULAR:
             found = WEIGHED
-        event, anything = 0, False
-        far = 0.0
+        event, anything, asked = 0, False, 0
+        far = far_to_lamp = 0.0
         while True:
             count = find_segments(tables, scratch, ray, inside, Line(x, y, z, dx, dy, dz), d)
             if count == 0 and not (event == 0 and around.points.first.shape[0] > 1):
@@ -181,6 +196,19 @@ def traverse_volumes(
                     entry, last_entry = np.int64(around.points.first[pixel]), np.int64(around.points.first[pixel + 1])
                 while entry < last_entry and around.points.depth[entry] < since:
                     entry += 1
+            point = no_equiangular_sample()
+            lu = lv = which = swap = 0.0
+            if count > 0 and (flags & EMITTERS_ONLY) == 0 and emitters.lamps.shape[0] > 0:
+                begin, end = 1e30, 0.0
+                for s in range(count):
+                    begin, end = min(begin, scratch.enter[s]), max(end, scratch.leave[s])
+                counters[NUMBER] += 2
+                at = first_dimension(TRACKING, bounce) + (counters[NUMBER] & (MOST_COLLISIONS - 1))
+                pick, u, lu, lv = uniform4(pixel, sample, at, seed)
+                which, swap, _, _ = uniform4(pixel, sample, at - 1, seed)
+                point = sample_equiangular(emitters, Line(x, y, z, dx, dy, dz), begin, min(end, d), pick, u)
+            ax, ay, az = x + point.distance * dx, y + point.distance * dy, z + point.distance * dz
+            lit = ask_lamp(emitters, point.lamp, ax, ay, az, lu, lv)
             coarse = np.float64(1) if event == 0 and (flags & FROM_CAMERA) != 0 else INDIRECT
             one = TrackedRay(
                 pixel,
@@ -195,8 +223,27 @@ def traverse_volumes(
                 entry,
                 last_entry,
                 d,
+                point.distance if lit.pdf > 0.0 else 2e30,
+                dx * lit.wx + dy * lit.wy + dz * lit.wz,
+                which,
             )
-            t, s = track(tables, scratch, count, one, Carried(throughput, light, counters), emitters, sight, wanted)
+            carried = Carried(throughput, light, inscattered, counters)
+            t, s = track(tables, scratch, count, one, carried, emitters, sight, wanted)
+            if inscattered[3] > 0.0:
+                asked += 1
+                # Reservoir sampling: of a path's equi-angular samples each replaces the last with probability one in so many.
+                if swap * asked < 1.0:
+                    far_to_lamp = lit.far
+                    lamp_rays.origin[0, i], lamp_rays.origin[1, i], lamp_rays.origin[2, i] = ax, ay, az
+                    put_light(lamp_rays, i, lit, emitters.peak)
+                    scale = 1.0 / (lit.pdf * point.pdf)
+                    lamp_rays.light[0, i] = inscattered[0] * lit.r * scale
+                    lamp_rays.light[1, i] = inscattered[1] * lit.g * scale
+                    lamp_rays.light[2, i] = inscattered[2] * lit.b * scale
+                    likely = lit.pdf * emitters.chance[point.lamp + 1]
+                    lamp_rays.weight[i] = 1.0 if lit.bare else power_weight(likely, inscattered[3])
+                    lamp_rays.indirect[i] = event
+                    shadows.width[i] = one.width + one.spread * point.distance
             if s < 0 or counters[WHOLE] == 0:
                 break
             event += 1
@@ -217,17 +264,22 @@ def traverse_volumes(
             nu, nv, _, _ = uniform4(pixel, sample, at - 1, seed)
             # Each takes the place of the last with a chance of one in so many.
             if choose * event < 1.0:
-                light_sample = sample_light(emitters, x, y, z, choose * event, lu, lv, 0.0)
-                far = light_sample.far if light_sample.pdf > 0.0 else 0.0
-                if light_sample.pdf > 0.0:
+                source, left = skip_lamps_in_reach(emitters, x, y, z, choose * event)
+                light_sample = sample_light(emitters, x, y, z, source, lu, lv, 0.0)
+                asks = light_sample.pdf > 0.0 and left > 1e-6
+                if light_sample.lamp >= 0 and within_reach(emitters, light_sample.lamp, x, y, z):
+                    asks = False
+                far = light_sample.far if asks else 0.0
+                if asks:
                     phase = two_lobe_pdf(
                         dx * light_sample.wx + dy * light_sample.wy + dz * light_sample.wz, g, second, share
                     )
                     shadow.origin[0, i], shadow.origin[1, i], shadow.origin[2, i] = x, y, z
                     put_light(shadow, i, light_sample, emitters.peak)
-                    shadow.light[0, i] = tr * phase * light_sample.r / light_sample.pdf
-                    shadow.light[1, i] = tg * phase * light_sample.g / light_sample.pdf
-                    shadow.light[2, i] = tb * phase * light_sample.b / light_sample.pdf
+                    scale = phase * left / light_sample.pdf
+                    shadow.light[0, i] = tr * scale * light_sample.r
+                    shadow.light[1, i] = tg * scale * light_sample.g
+                    shadow.light[2, i] = tb * scale * light_sample.b
                     shadow.weight[i] = 1.0 if light_sample.bare else power_weight(light_sample.pdf, phase)
             nx, ny, nz = sample_two_lobes(dx, dy, dz, g, second, share, nu, nv)
             pdf = two_lobe_pdf(dx * nx + dy * ny + dz * nz, g, second, share)
@@ -273,6 +325,12 @@ def traverse_volumes(
             throughput[1],
             throughput[2],
         )
+        if asked > 0:
+            lamp_rays.far[i] = far_to_lamp
+            for c in range(3):
+                lamp_rays.light[c, i] *= asked
+            lamp_rays.flags[i] = flags | first
+            lamp_rays.indirect[i] = 1 if bounces > 1 or lamp_rays.indirect[i] > 0 else 0
         if event == 0:
             continue
         shadow.far[i] = far

@@ -5,7 +5,7 @@ that these values make, linearly between corners: so a brick's largest value bou
 """
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -104,6 +104,7 @@ class BrickField:
         self._evicting = False
         self.filled = 0
         """Bricks evaluated so far."""
+        self._saved = 0
         self.fill(grid.levels - 1, np.arange(int(np.prod(grid.dims[-1])), dtype=np.int32))
 
     def _room(self, count: int) -> None:
@@ -191,6 +192,69 @@ class BrickField:
 
         for _ in map(work, parts) if pool is None else pool.map(work, parts):
             pass
+
+    @property
+    def unsaved(self) -> int:
+        """Bricks evaluated since the last `save`."""
+        return self.filled - self._saved
+
+    def save(self, most: int) -> dict[str, np.typing.NDArray[np.generic]]:
+        """What is held, for another run: empty bricks, and of the others those that were used last.
+
+        Parameters
+        ----------
+        most : int
+            Bytes.
+        """
+        with self._lock:
+            self._saved = self.filled
+            free = np.zeros(self._used, np.bool_)
+            free[self._free] = True
+            there = np.flatnonzero(~free)
+            there = there[np.argsort(-self.stamps[there], kind="stable")][: most // self.brick_bytes]
+            return {
+                "slots": self._slots[there],
+                "values": self.values[there],
+                "scales": self.scales[there],
+                "headers": self.headers[there],
+                "empty": np.flatnonzero(self.table == EMPTY).astype(np.int64),
+            }
+
+    def restore(self, saved: Mapping[str, np.typing.NDArray[np.generic]]) -> bool:
+        """Take in what another run has saved of a field of the same content; says whether it fits this field, else nothing is changed.
+
+        Parameters
+        ----------
+        saved : mapping
+            As from `save`.
+        """
+        rows = max(self.layout.rows, 1)
+        count = len(saved["slots"]) if "slots" in saved else -1
+        wanted = {
+            "slots": (np.int64, (count,)),
+            "values": (np.uint16, (count, VALUES, rows)),
+            "scales": (np.float32, (count, rows, 2)),
+            "headers": (np.float32, (count, HEADER)),
+        }
+        if any(
+            name not in saved or saved[name].dtype != kind or saved[name].shape != shape
+            for name, (kind, shape) in wanted.items()
+        ):
+            return False
+        slots, empty = saved["slots"].astype(np.int64), saved.get("empty", np.zeros(0, np.int64))
+        both = np.concatenate([slots, empty.astype(np.int64)])
+        finite = np.isfinite(saved["scales"]).all() and np.isfinite(saved["headers"]).all()
+        if not finite or len(np.unique(both)) != len(both) or (both < 0).any() or (both >= self.grid.bricks).any():
+            return False
+        with self._lock:
+            self.table[both[count:][self.table[both[count:]] == MISSING]] = EMPTY
+            new = np.flatnonzero(self.table[slots] == MISSING).astype(np.int32)
+            room = int(self.budget // self.brick_bytes) - self._used + len(self._free)
+            values = np.asarray(saved["values"], np.uint16)
+            scales, headers = np.asarray(saved["scales"], np.float32), np.asarray(saved["headers"], np.float32)
+            self._store(slots.astype(np.int32), new[: max(room, 0)], values, scales, headers, 1)
+            self._saved = self.filled
+        return True
 
     def missing(self, level: int, numbers: Integers) -> Integers:
         """Those of some bricks that have not been filled.

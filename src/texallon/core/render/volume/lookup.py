@@ -58,11 +58,11 @@ def level_for(tables: VolumeTables, k: Int, footprint: Float, shift: Float) -> I
     # Compared rather than taken the logarithm of: this is asked for each brick.
     wide = footprint * tables.samples_across / tables.cell_world[k] * (1.0 + BLEND * shift)
     level: Int = 0
-    bound = 2.0
-    for _ in range(MOST_LEVELS - 1):
-        level += 1 if wide >= bound else 0
-        bound *= 2.0
-    return min(level, tables.levels[k] - 1)
+    last = tables.levels[k] - 1
+    while wide >= 2.0 and level < last:
+        level += 1
+        wide *= 0.5
+    return level
 
 
 @inlined
@@ -217,6 +217,55 @@ def value_at(
 
 
 @inlined
+def three_at(
+    tables: VolumeTables, k: Int, brick: Int, quantity: Int,
+    base: Int, fx: Float, fy: Float, fz: Float,
+) -> tuple[Float, Float, Float]:  # fmt: skip
+    """Red, green and blue of a quantity between the corners of a brick's cell: as `value_at` of three, with what they share done once.
+
+    Parameters
+    ----------
+    tables : VolumeTables
+        All volumes.
+    k : int
+        Number of the volume.
+    brick : int
+        Its number.
+    quantity : int
+        The first of the three.
+    base : int
+        Number of the cell's first corner within the brick.
+    fx, fy, fz : float
+        Where between the corners, 0…1.
+    """
+    row = tables.row_of[k, quantity]
+    # A colour is stored whole or not at all, in rows that follow each other.
+    if row < 0:
+        return tables.constant[k, quantity], tables.constant[k, quantity + 1], tables.constant[k, quantity + 2]
+    rows = tables.rows[k]
+    at = tables.addresses[k, VALUES_AT] + 2 * ((np.int64(brick) * VALUES + base) * rows + row)
+    one = 2 * rows
+    x, y, z = np.float32(fx), np.float32(fy), np.float32(fz)
+    here = np.float32(1)
+    r = g = b = np.float32(0)
+    for layer in range(2):
+        wz = z if layer == 1 else here - z
+        for line in range(2):
+            wy = wz * (y if line == 1 else here - y)
+            corner = at + (layer * CORNERS + line) * CORNERS * one
+            a, c = wy * (here - x), wy * x
+            r += a * np.float32(half_word_at(corner)) + c * np.float32(half_word_at(corner + one))
+            g += a * np.float32(half_word_at(corner + 2)) + c * np.float32(half_word_at(corner + one + 2))
+            b += a * np.float32(half_word_at(corner + 4)) + c * np.float32(half_word_at(corner + one + 4))
+    scale = tables.addresses[k, SCALES] + 8 * (np.int64(brick) * rows + row)
+    return (
+        np.float64(float_at(scale) + float_at(scale + 4) * r),
+        np.float64(float_at(scale + 8) + float_at(scale + 12) * g),
+        np.float64(float_at(scale + 16) + float_at(scale + 20) * b),
+    )
+
+
+@inlined
 def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> tuple[Int, Float, Float, Float]:
     """Where a point of a segment lies in its brick: the number of its cell's first corner, and where between the corners.
 
@@ -264,12 +313,12 @@ def coefficients_at(
         k, brick = scratch.volume[s], scratch.brick[s]
         base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
         density = value_at(tables, k, brick, DENSITY, base, fx, fy, fz)
-        sr += density * value_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
-        sg += density * value_at(tables, k, brick, SCATTERING + 1, base, fx, fy, fz)
-        sb += density * value_at(tables, k, brick, SCATTERING + 2, base, fx, fy, fz)
-        ar += density * value_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
-        ag += density * value_at(tables, k, brick, ABSORPTION + 1, base, fx, fy, fz)
-        ab += density * value_at(tables, k, brick, ABSORPTION + 2, base, fx, fy, fz)
+        if density <= 0.0:
+            continue
+        r, g, b = three_at(tables, k, brick, SCATTERING, base, fx, fy, fz)
+        sr, sg, sb = sr + density * r, sg + density * g, sb + density * b
+        r, g, b = three_at(tables, k, brick, ABSORPTION, base, fx, fy, fz)
+        ar, ag, ab = ar + density * r, ag + density * g, ab + density * b
     return sr, sg, sb, ar, ag, ab
 
 
@@ -315,7 +364,5 @@ def stored_emission_at(tables: VolumeTables, scratch: Scratch, s: Int, t: Float)
     k, brick = scratch.volume[s], scratch.brick[s]
     if brick >= 0:
         base, fx, fy, fz = place_in_brick(tables, scratch, s, t)
-        er += value_at(tables, k, brick, EMISSION, base, fx, fy, fz)
-        eg += value_at(tables, k, brick, EMISSION + 1, base, fx, fy, fz)
-        eb += value_at(tables, k, brick, EMISSION + 2, base, fx, fy, fz)
+        er, eg, eb = three_at(tables, k, brick, EMISSION, base, fx, fy, fz)
     return er, eg, eb

@@ -71,11 +71,9 @@ def points_in_view(points: tuple[ListedPoints, ...], groups: tuple[int, ...], vi
     made = _entries(first, total)
     at = first.copy()
     splat(seen, position, radius, radiance, made, group, at, True)
-    pixel = np.repeat(np.arange(pixels), np.diff(first))
-    order = np.lexsort((made.depth, pixel))
-    shown = np.minimum(np.bincount(pixel, made.light.max(axis=0), pixels), 1).astype(np.float32)
-    light = np.ascontiguousarray(made.light[:, order])
-    return PointsInView(first, made.depth[order], light, made.group[order], shown)
+    shown = np.zeros(pixels, np.float32)
+    nearest_first(made, shown)
+    return made._replace(shown=shown)
 
 
 class Seen(NamedTuple):
@@ -181,6 +179,46 @@ def splat(
                     for c in range(3):
                         out.light[c, slot] = radiance[c, i] * energy * share / total
                 at[pixel] += 1
+
+
+@kernel
+def nearest_first(entries: PointsInView, shown: Array) -> None:
+    """Put the entries of each pixel in the order of their depths, and add up how much is seen of them.
+
+    Parameters
+    ----------
+    entries : PointsInView
+        Those of a pixel are put in order among themselves.
+    shown : Array
+        `(pixels,)` filled: the light of all entries, at most 1.
+
+    References
+    ----------
+    D. L. Shell, "A high-speed sorting procedure", CACM 2(7), 1959, with the gaps of Knuth (TAOCP 3, 5.2.1): a pixel has few entries, or very many when a cloud is far away.
+    """
+    depth, light, group = entries.depth, entries.light, entries.group
+    for pixel in range(shown.shape[0]):
+        begin, end = entries.first[pixel], entries.first[pixel + 1]
+        gap = 1
+        while gap < (end - begin) // 3:
+            gap = 3 * gap + 1
+        while gap > 0:
+            for i in range(begin + gap, end):
+                far, which = depth[i], group[i]
+                r, g, b = light[0, i], light[1, i], light[2, i]
+                j = i
+                while j >= begin + gap and depth[j - gap] > far:
+                    depth[j], group[j] = depth[j - gap], group[j - gap]
+                    for c in range(3):
+                        light[c, j] = light[c, j - gap]
+                    j -= gap
+                depth[j], group[j] = far, which
+                light[0, j], light[1, j], light[2, j] = r, g, b
+            gap //= 3
+        total = 0.0
+        for i in range(begin, end):
+            total += max(light[0, i], light[1, i], light[2, i])
+        shown[pixel] = min(total, 1.0)
 
 
 @inlined

@@ -12,6 +12,7 @@ from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import OpFiles
 from texallon.core.render.camera.view import View, camera_rays
 from texallon.core.render.volume.inside import inside
+from texallon.core.render.volume.seen_depth import spread_over
 from texallon.core.render.volume.volume_points import VolumeSpace
 from texallon.core.render.volume.volumes import Container
 from texallon.core.signal.plan import Plan
@@ -31,18 +32,19 @@ class SlicePoints(NamedTuple):
 
 @dataclass(frozen=True)
 class Cut:
-    """Where volumes are cut: `share` of the way from where the camera first meets them to where it leaves them last; `detail` scales the footprints."""
+    """Where volumes are cut: `share` of the way from where the camera first meets them to where it leaves them last, or as deep as it sees into them (None); `detail`
+    scales the footprints."""
 
     view: View
-    share: float
+    share: float | None
     seed: int
     sample: int = 0
     detail: float = 1.0
 
 
 @derived("points of a cut")
-def slice_points(containers: tuple[Container, ...], cut: Cut) -> SlicePoints:
-    """Points on a plane across the view that lie in volumes; where several overlap, in the first.
+def slice_points(containers: tuple[Container, ...], cut: Cut, seen: Array | None) -> SlicePoints:
+    """Points on a cut across the view that lie in volumes; where several overlap, in the first.
 
     Parameters
     ----------
@@ -50,13 +52,16 @@ def slice_points(containers: tuple[Container, ...], cut: Cut) -> SlicePoints:
         Those that are cut.
     cut : Cut
         Where.
+    seen : Array or None
+        How deep the camera sees, as from `seen_depth`, where they are cut there.
     """
     view = cut.view
     eye, forward = view.basis[0].astype(np.float64), view.basis[3].astype(np.float64)
-    depth = cut_depth(containers, eye, forward, cut.share)
+    depth = cut_depth(containers, eye, forward, 0.5 if cut.share is None else cut.share)
     pixels = np.arange(view.width * view.height, dtype=np.int32)
     origin, direction = camera_rays(view, pixels, cut.sample, cut.seed)
-    t = (depth / (direction.astype(np.float64) * forward[:, None]).sum(axis=0)).astype(np.float32)
+    deep = depth if seen is None else spread_over(seen, view, depth)
+    t = (deep / (direction.astype(np.float64) * forward[:, None]).sum(axis=0)).astype(np.float32)
     place = origin + direction * t
     own, volume = np.zeros_like(place), np.full(len(pixels), -1, np.int32)
     for number, each in enumerate(containers):

@@ -28,7 +28,7 @@ class RayRecord(NamedTuple):
 
 class TrackingRoom(NamedTuple):
     """Room of one call: for a ray's segments, two records, a path's `throughput (3,)` and `counters (COUNTERS,)`, and light by group found `before` and `after (groups, 3)`
-    the first scattering."""
+    the first scattering, and `inscattered (4,)`, see `Carried`."""
 
     scratch: Scratch
     ray: RayRecord
@@ -37,6 +37,7 @@ class TrackingRoom(NamedTuple):
     counters: Integers
     before: npt.NDArray[np.float64]
     after: npt.NDArray[np.float64]
+    inscattered: npt.NDArray[np.float64]
 
 
 def _record() -> RayRecord:
@@ -61,4 +62,6 @@ def tracking_room(groups: int = 1) -> TrackingRoom:
         np.empty((3, m), np.float64), np.empty(m, np.float64),
     )  # fmt: skip
     light = np.zeros((2, groups, 3), np.float64)
-    return TrackingRoom(scratch, _record(), _record(), np.empty(3), np.zeros(COUNTERS, np.int32), light[0], light[1])
+    return TrackingRoom(
+        scratch, _record(), _record(), np.empty(3), np.zeros(COUNTERS, np.int32), light[0], light[1], np.zeros(4)
+    )

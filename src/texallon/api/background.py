@@ -1,6 +1,7 @@
-"""What is rendered in the background for a page: review sheets, and final pictures."""
+"""What is made in the background for a page: review sheets, and volumes as files of voxels."""
 
 import sys
+from typing import Literal
 
 from flask import Response, jsonify, send_file
 from flask_openapi3 import APIBlueprint, Tag
@@ -10,6 +11,7 @@ from texallon.api.jobs import Job, JobBody, JobFilePath, JobPath, Jobs
 from texallon.api.problems import ProblemBody, problem
 from texallon.api.shapes import ShotPath
 from texallon.core.document.base import Name
+from texallon.core.render.volume_reading import AIR
 from texallon.store.files import FileStore
 from texallon.store.shots import ShotStore
 
@@ -20,20 +22,26 @@ class LookOf(BaseModel):
     look: Name
 
 
-class Final(BaseModel):
-    """Which frame, and whether its passes are wanted too; samples and noise are the shot's own."""
+class VolumeFile(BaseModel):
+    """What an object is filled with, or the `air`, at a frame, as voxel grids of so many cells along the longest side; more than 256 by the shell only."""
 
+    object: Name
     frame: int = Field(ge=-1_000_000, le=1_000_000)
-    passes: bool = False
+    cells: int = Field(128, ge=1, le=256)
+    format: Literal["vdb", "npz"] = "vdb"
+
+
+KINDS = {"png": "image/png", "exr": "image/x-exr", "vdb": "application/octet-stream", "npz": "application/zip"}
+"""What the files of jobs are."""
 
 
 class JobList(BaseModel):
     jobs: list[JobBody]
 
 
-def make_finals(store: ShotStore, files: FileStore) -> APIBlueprint:
+def make_background(store: ShotStore, files: FileStore) -> APIBlueprint:
     """The routes for jobs."""
-    routes = APIBlueprint("finals", __name__, url_prefix="/api", abp_tags=[Tag(name="jobs")])
+    routes = APIBlueprint("background", __name__, url_prefix="/api", abp_tags=[Tag(name="jobs")])
     jobs = Jobs(files)
     python = [sys.executable, "-m"]
 
@@ -57,21 +65,19 @@ def make_finals(store: ShotStore, files: FileStore) -> APIBlueprint:
         return begun(jobs.begin("review", path.shot_id, body.look, PICTURES_OF_A_SHEET, document, command, out))
 
     @routes.post(
-        "/shots/<int:shot_id>/finals",
-        responses={"202": JobBody, "404": ProblemBody, "422": ProblemBody},
-        operation_id="begin_final",
+        "/shots/<int:shot_id>/volume-files",
+        responses={"202": JobBody, "404": ProblemBody},
+        operation_id="begin_volume_file",
     )
-    def begin_final(path: ShotPath, body: Final) -> Response:
-        """Begin a final picture of a frame at the shot's size: `picture.png` as shown, `picture.exr` scene-linear, with passes where wanted."""
+    def begin_volume_file(path: ShotPath, body: VolumeFile) -> Response:
+        """Begin writing what an object is filled with as voxel grids: `volume.vdb` or `volume.npz`."""
         document = store.current(path.shot_id).document
-        frames = document["frames"]
-        if not frames["first"] <= body.frame <= frames["last"]:
-            return problem(422, "No such frame", f"The shot has frames {frames['first']} to {frames['last']}.")
-        command = [*python, "texallon.final", str(files.folder), str(body.frame), "{png}", "{exr}"]
-        command += ["passes"] if body.passes else []
-        out = {"png": "picture.png", "exr": "picture.exr"}
-        samples = document["sampling"]["samples"]
-        return begun(jobs.begin("final", path.shot_id, str(body.frame), samples, document, command, out))
+        if body.object != AIR and body.object not in [each["name"] for each in document["objects"]]:
+            return problem(404, "Not found", f"The shot has no object “{body.object}”.")
+        name = body.object.replace("{", "{{").replace("}", "}}")
+        command = [*python, "texallon.bake", str(files.folder), str(body.frame), str(body.cells), name, "{out}"]
+        out = {"out": f"volume.{body.format}"}
+        return begun(jobs.begin("volume", path.shot_id, body.object, body.cells, document, command, out))
 
     @routes.get("/shots/<int:shot_id>/jobs", responses={"200": JobList}, operation_id="list_jobs")
     def list_jobs(path: ShotPath) -> Response:
@@ -95,10 +101,11 @@ def make_finals(store: ShotStore, files: FileStore) -> APIBlueprint:
         job = jobs.find(path.job_id)
         if path.file not in job.files:
             return problem(404, "Not ready", "There is no such file of this job, or not yet.")
-        kind = "image/png" if path.file.endswith(".png") else "image/x-exr"
         suffix = path.file[path.file.rindex(".") :]
         return send_file(
-            files.path(job.files[path.file], suffix), mimetype=kind, download_name=f"{job.what} {path.file}"
+            files.path(job.files[path.file], suffix),
+            mimetype=KINDS[suffix[1:]],
+            download_name=f"{job.what} {path.file}",
         )
 
     return routes

@@ -1,0 +1,1 @@
+"""Geometry of stand-in simulations, a file for each."""

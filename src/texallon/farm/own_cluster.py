@@ -1,0 +1,55 @@
+"""The cluster that ships with the server: `python -m texallon.farm.own_cluster WORKERS THREADS`. Prints its address once it runs."""
+
+import os
+import signal
+import sys
+import threading
+
+import dask
+from distributed import LocalCluster
+
+SETTINGS = {
+    # A worker that ends is told of at once; whoever asked counts how often.
+    "distributed.scheduler.allowed-failures": 0,
+    # What waits does so at the scheduler, not at a worker that may end.
+    "distributed.scheduler.worker-saturation": 1.0,
+    # Memory is reckoned before a frame begins: nothing is spilled to disk, paused or killed by the library.
+    "distributed.worker.memory.target": False,
+    "distributed.worker.memory.spill": False,
+    "distributed.worker.memory.pause": False,
+    "distributed.worker.memory.terminate": False,
+    "distributed.comm.timeouts.connect": "5s",
+    "distributed.comm.retry.count": 0,
+    "distributed.admin.low-level-log-length": 100,
+}
+"""How the library is set for frames: few large tasks."""
+
+
+READY = "texallon.farm.ready"
+"""Loaded by every worker."""
+
+
+def main() -> int:
+    """Run until asked to end."""
+    workers, threads = int(sys.argv[1]), int(sys.argv[2])
+    os.environ["TEXALLON_WORKER_THREADS"] = str(threads)
+    # Only the address goes to whoever began this: what workers print belongs into the log, or a pipe that nobody reads fills up.
+    told = os.fdopen(os.dup(sys.stdout.fileno()), "w")
+    os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
+    over = threading.Event()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: over.set())
+    with (
+        dask.config.set(SETTINGS),
+        LocalCluster(
+            n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
+            silence_logs=50, preload=READY,
+        ) as cluster,
+    ):  # fmt: skip
+        print(cluster.scheduler_address, file=told, flush=True)
+        over.wait()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
