@@ -21,11 +21,11 @@ def main() -> int:
     store, frame, cells, name, out = sys.argv[1:]
     graph = FrameGraph(resolve(read_shot(parse_json(sys.stdin.read())), int(frame)), ShotFiles(store=Path(store)))
 
-    def tell(done: int, total: int) -> None:
+    def report(done: int, total: int) -> None:
         print(done, total, flush=True)
 
     try:
-        baked = bake_volume(graph, name, int(cells), tell)
+        baked = bake_volume(graph, name, int(cells), report)
         write_voxels(Path(out), baked.grids, baked.to_place)
     except (MeshError, ValueError, FileNotFoundError) as error:
         print(error, file=sys.stderr)

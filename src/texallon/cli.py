@@ -112,7 +112,7 @@ def render(
         )
         started = time.monotonic()
 
-        def tell(done: int, film: Film) -> None:
+        def report(done: int, film: Film) -> None:
             if quiet:
                 return
             left = (time.monotonic() - started) / done * (most - done)
@@ -120,7 +120,7 @@ def render(
             click.echo(f"\r{done} of {most} samples, {left:.0f} s left at most  {end}", err=True, nl=False)
 
         comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
-        film = render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, tell)
+        film = render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, report)
         for line in [] if film.volumes is None else film.volumes.warnings():
             click.echo(f"texallon: {line}", err=True)
 
@@ -155,11 +155,11 @@ def contact_sheet(
         wanted = frames_of(frames, document) if frames else made.spread_over(document, count)
         order = made.SheetOrder(wanted, size_of(size, document), columns, samples, threads)
 
-        def tell(done: int, of: int) -> None:
+        def report(done: int, of: int) -> None:
             if not quiet:
                 click.echo(f"\r{done} of {of} frames  {chr(10) if done == of else ''}", err=True, nl=False)
 
-        made.contact_sheet(document, ShotFiles(root=shot.resolve().parent), order, out, tell)
+        made.contact_sheet(document, ShotFiles(root=shot.resolve().parent), order, out, report)
 
     plainly(work)
 
@@ -378,11 +378,11 @@ def compile(quiet: bool) -> None:
     """Compile every kernel now, so that the first picture does not wait for it."""
     from texallon.warm_up import warm_up
 
-    def tell(done: int, total: int, what: str) -> None:
+    def report(done: int, total: int, what: str) -> None:
         if not quiet:
             click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(76), err=True, nl=done == total)
 
-    warm_up(tell)
+    warm_up(report)
 
 
 def _safely(work: Callable[[], None]) -> None:
@@ -425,12 +425,14 @@ def review(
         if out.suffix.lower() != ".png" or (parts is not None and parts.suffix.lower() != ".exr"):
             raise ValueError("--out is a .png file, and --parts an .exr")
 
-        def tell(done: int, total: int) -> None:
+        def report(done: int, total: int) -> None:
             if not quiet:
                 click.echo(f"\r{done} of {total} pictures  ", err=True, nl=done == total)
 
         document = load_shot(shot)
-        review_file(document, shot.resolve().parent, look, size_of(size, document), samples, threads, out, parts, tell)
+        review_file(
+            document, shot.resolve().parent, look, size_of(size, document), samples, threads, out, parts, report
+        )
 
     plainly(work)
 

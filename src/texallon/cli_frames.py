@@ -33,7 +33,7 @@ def range_options(command: Callable[..., Any]) -> Callable[..., Any]:
         click.option("--compression", type=click.Choice(["zip", "zips", "piz", "dwaa", "none"]), default="zip", help="Of each .exr."),
         click.option("--burn-in", is_flag=True, help="Write name, frame and digest into the lower edge of each .png."),
         click.option("--overwrite", is_flag=True, help="Write over files that were made from something else."),
-        click.option("--quiet", is_flag=True, help="Tell of failed frames only."),
+        click.option("--quiet", is_flag=True, help="Report failed frames only."),
         click.option("--out", type=click.Path(path_type=Path, file_okay=False), required=True, help="A folder."),
     )):  # fmt: skip
         command = each(command)
@@ -68,23 +68,26 @@ def frames(shot: Path, threads: int, quiet: bool, **said: Any) -> None:
 
     def work() -> None:
         from texallon.formats.shot_files import ShotFiles
-        from texallon.frame_range import FrameTold, render_range
+        from texallon.frame_range import FrameReport, render_range
 
         document = load_shot(shot)
         order = range_order(document, threads, said)
         started, number, rendered, total = time.monotonic(), 0, 0, len(order.frames)
 
-        def tell(told: FrameTold) -> None:
+        def report(frame_report: FrameReport) -> None:
             nonlocal number, rendered
             number += 1
-            rendered += told.done != "kept"
-            if told.done == "failed":
-                click.echo(f"texallon: frame {told.frame}: {told.why}", err=True)
+            rendered += frame_report.done != "kept"
+            if frame_report.done == "failed":
+                click.echo(f"texallon: frame {frame_report.frame}: {frame_report.why}", err=True)
             elif not quiet:
                 left = (time.monotonic() - started) / max(rendered, 1) * (total - number)
-                click.echo(f"{told.path.name} {told.done}, {number} of {total}, about {left:.0f} s left", err=True)
+                click.echo(
+                    f"{frame_report.path.name} {frame_report.done}, {number} of {total}, about {left:.0f} s left",
+                    err=True,
+                )
 
-        found = render_range(document, ShotFiles(root=shot.resolve().parent), order, tell)
+        found = render_range(document, ShotFiles(root=shot.resolve().parent), order, report)
         if any(each.done == "failed" for each in found):
             sys.exit(SOME_FAILED)
 
@@ -132,7 +135,7 @@ def shot(
         order = range_order(document, 0, said)
         last = [0.0]
 
-        def tell(how: HowFar) -> None:
+        def report(how: HowFar) -> None:
             over = how.done + how.failed == how.total
             if quiet or (not over and time.monotonic() - last[0] < 0.5):
                 return
@@ -143,7 +146,7 @@ def shot(
             bar = "█" * filled + "░" * (30 - filled)
             click.echo(f"\r{bar} {words}{left}".ljust(90) + ("\n" if over else ""), err=True, nl=False)
 
-        entries = render_shot(document, ShotFiles(root=path.resolve().parent), order, settings, tell, store)
+        entries = render_shot(document, ShotFiles(root=path.resolve().parent), order, settings, report, store)
         failed = [each for each in entries if each.state == "failed"]
         for entry in failed:
             click.echo(f"texallon: frame {entry.wanted.task.picture.frame}: {entry.why}", err=True)
@@ -259,12 +262,12 @@ def video(folder: Path, name: str, rate: float, burn_in: bool, quiet: bool, out:
             raise ValueError(f"--out {out}: there is no folder {out.parent}")
         found = frames_in(folder, name)
 
-        def tell(done: int) -> None:
+        def report(done: int) -> None:
             if not quiet:
                 last = "\n" if done == len(found.files) else ""
                 click.echo(f"\r{done} of {len(found.files)} frames  {last}", err=True, nl=False)
 
-        make_video(found, out, rate, burn_in, tell=tell)
+        make_video(found, out, rate, burn_in, report=report)
 
     plainly(work)
 

@@ -17,7 +17,7 @@ from texallon.render_file import develop, sample
 Done = Literal["made", "kept", "failed"]
 
 
-class FrameTold(NamedTuple):
+class FrameReport(NamedTuple):
     """What became of a frame, with the first of its files; `why` where it failed."""
 
     frame: int
@@ -27,8 +27,8 @@ class FrameTold(NamedTuple):
 
 
 def render_range(
-    document: Shot, files: ShotFiles, order: RangeOrder, tell: Callable[[FrameTold], None]
-) -> list[FrameTold]:
+    document: Shot, files: ShotFiles, order: RangeOrder, report: Callable[[FrameReport], None]
+) -> list[FrameReport]:
     """Render frames one after the other; what they have in common is made once. One that fails stops no other.
 
     A file that was made from the same document in the same way is kept, so that the same order goes on where it was broken off.
@@ -41,7 +41,7 @@ def render_range(
         Where its geometry is.
     order : RangeOrder
         What is wanted.
-    tell : callable
+    report : callable
         Told of each frame.
 
     Raises
@@ -52,14 +52,14 @@ def render_range(
     order.folder.mkdir(parents=True, exist_ok=True)
     kept = kept_frames(order, document.name)
     store = DerivedStore()
-    all_told: list[FrameTold] = []
+    reports: list[FrameReport] = []
     for frame in order.frames:
         paths = [order.folder / each for each in file_names(order, document.name, frame)]
         why = "" if frame in kept else _rendered(document, files, order, frame, paths, store)
         done: Done = "failed" if why else "kept" if frame in kept else "made"
-        tell(FrameTold(frame, done, paths[0], why))
-        all_told.append(FrameTold(frame, done, paths[0], why))
-    return all_told
+        report(FrameReport(frame, done, paths[0], why))
+        reports.append(FrameReport(frame, done, paths[0], why))
+    return reports
 
 
 def _rendered(

@@ -127,13 +127,13 @@ def compile_kernels(data: Path) -> None:
     """Compile what has not been compiled for these sources and this processor; raises `DataFolderError`."""
     from texallon.warm_up import warm_up
 
-    def tell(done: int, total: int, what: str) -> None:
+    def report(done: int, total: int, what: str) -> None:
         click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(60), nl=done == total)
 
     stamp = data / "kernels"
     if stamp.is_file() and stamp.read_bytes() == code_digest().encode():
         return
-    warm_up(tell)
+    warm_up(report)
     try:
         stamp.write_text(code_digest())
     except OSError as error:

@@ -67,7 +67,7 @@ def make_video(
     rate: float,
     burn_in: bool,
     view: str = VIEW,
-    tell: Callable[[int], None] = lambda done: None,
+    report: Callable[[int], None] = lambda done: None,
 ) -> int:
     """Write frames as a video; those of light are shown as the camera exposes them.
 
@@ -83,7 +83,7 @@ def make_video(
         Whether the shot's name, the frame and the document's digest are written into the lower edge.
     view : str, optional
         By which light is shown.
-    tell : callable
+    report : callable
         Told how many are done.
     """
 
@@ -92,7 +92,7 @@ def make_video(
             pixels, said = _shown(path, view)
             digest = said.get("texallon:document", "")[:12]
             yield burnt_in(pixels, f"{frames.name}   {frame:04d}   {digest}".rstrip()) if burn_in else pixels
-            tell(number + 1)
+            report(number + 1)
 
     return write_video(out, pictures(), rate)
 

@@ -10,7 +10,7 @@ import pytest
 from tests import builders
 from tests.builders import MadeFiles, ball, layer, look, make_mesh, recipe, step, value
 from tests.engine.driven import Driven
-from texallon.core.derived import DerivedStore, told_to
+from texallon.core.derived import DerivedStore, report_progress_to
 from texallon.core.document import DocumentError, read_shot
 from texallon.core.document.ids import complete_ids
 from texallon.core.document.resolved import resolve
@@ -425,7 +425,7 @@ def test_copies_follow_a_look_that_moves_what_they_stand_on() -> None:
 def test_whoever_waits_hears_how_far_it_is() -> None:
     heard: list[tuple[str, int, int]] = []
     shot = read_shot(document())
-    with told_to(lambda *said: heard.append(said)):
+    with report_progress_to(lambda *said: heard.append(said)):
         remembered(shot, 3)
     assert [done for _, done, _ in heard] == list(range(shot.frames.last - shot.frames.first + 1))
     assert {(what, total) for what, _, total in heard} == {("frost", LAST)}

@@ -113,7 +113,7 @@ class Front:
         self._status = await loop.run_in_executor(self._looking, self._find_status)
         self._tasks = [
             loop.create_task(self._look()),
-            loop.create_task(self.live.windows.tell_presence()),
+            loop.create_task(self.live.windows.send_presence()),
             loop.create_task(self._keep_up()),
             loop.create_task(self._draw_portraits()),
         ]

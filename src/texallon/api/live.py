@@ -92,7 +92,7 @@ class Live:
                 do="open", session=window.session, shot=shot_id, document=current.document, revision=current.revision
             )
             self.windows.pool.open(opened, window.push)
-            window.tell(Hello(session=window.session, shot=shot_id, revision=current.revision))
+            window.send(Hello(session=window.session, shot=shot_id, revision=current.revision))
             sender = loop.create_task(_send_all(window, send))
             while (message := await receive())["type"] == "websocket.receive":
                 self._take(message.get("text") or message.get("bytes"), window)
@@ -107,7 +107,7 @@ class Live:
             message = _from_page.validate_json(text or "")
         except ValidationError as error:
             _log.info("a window sent something unknown: %s", str(error)[:200])
-            window.tell(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
+            window.send(ErrorMessage(shot=window.shot_id, detail="the last message was not understood"))
             return
         if isinstance(message, HereMessage):
             self.windows.says_where(window, message)

@@ -98,7 +98,7 @@ class RenderQueue:
             Digest in the vault.
         """
         wanted = tasks_of(range_of(how, tried_frames(frames)), "estimate", shot, Places(self.vault.url, document))
-        tried = self.dispatcher.asked(try_frame, [(each.task,) for each in wanted])
+        tried = self.dispatcher.run_all(try_frame, [(each.task,) for each in wanted])
         workers = self.farm.workers if not self.farm.address else len(self.dispatcher.workers)
         return estimate([TriedFrame(*each) for each in tried], wanted[0].task, len(frames), workers)
 
@@ -116,7 +116,7 @@ class RenderQueue:
             self.vault.url, render.document, tuple(f"{folder}/{name}" for name in names), f"{folder}/video.mp4",
             how.burn_in and "png" not in how.formats,
         )  # fmt: skip
-        self.dispatcher.asked(video_of_frames, [(made,)])
+        self.dispatcher.run_all(video_of_frames, [(made,)])
         return made.out
 
     passing: tuple[type[Exception], ...] = (SQLAlchemyError,)
@@ -145,7 +145,7 @@ class RenderQueue:
         wanted = self.store.running(self._of_id[each] for each in running)
         return [each for each in running if self._of_id[each] not in wanted]
 
-    def told(self, frame: str, progress: Progress) -> None:
+    def progressed(self, frame: str, progress: Progress) -> None:
         self.progress[self._of_id[frame]] = progress
 
     def _ended(self, frame: str) -> tuple[int, int]:

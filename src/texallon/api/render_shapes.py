@@ -1,4 +1,4 @@
-"""What is asked and told of orders for frames."""
+"""Requests and responses about orders for frames."""
 
 from dataclasses import asdict
 from datetime import UTC, datetime
@@ -129,7 +129,7 @@ class FarmBody(BaseModel):
 
 
 def body_of(render: Render, queue: RenderQueue) -> dict[str, Any]:
-    """An order as the page is told of it."""
+    """An order as the page sees it."""
     frames = [_frame_body(render, each, queue) for each in render.frames]
     counts = dict.fromkeys(("waiting", "running", "done", "failed", "stopped"), 0)
     for each in frames:

@@ -82,7 +82,7 @@ def make_vocabulary(store: ShotStore, files: ShotFiles) -> APIBlueprint:
                     "name": name,
                     "width": values.shape[1],
                     "of": "point" if len(mesh.faces) else "particle",
-                    **_told(values),
+                    **_statistics(values),
                 }
                 for name, values in mesh.attributes.items()
             ]
@@ -118,7 +118,7 @@ def kept_by(item: dict[str, Any]) -> list[str]:
     return [name for each in Object.model_validate(item).remembers for name in remembered_names(each)]
 
 
-def _told(values: npt.NDArray[np.float32]) -> dict[str, object]:
+def _statistics(values: npt.NDArray[np.float32]) -> dict[str, object]:
     """How far values reach, and how many lie in each of even bins."""
     made = statistics(values.T)
     return {"low": made.low, "high": made.high, "mean": made.mean, "counts": list(made.counts)}

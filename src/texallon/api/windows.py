@@ -43,7 +43,7 @@ class Window:
         self._queue: deque[Message] = deque()
         self._closed = False
 
-    def tell(self, message: BaseModel) -> None:
+    def send(self, message: BaseModel) -> None:
         """Put a message without a body in line."""
         self.push(message.model_dump(mode="json"))
 
@@ -120,7 +120,7 @@ class Windows:
             window.here = message.model_copy(update={"author": window.user[:80]}) if window.user else message
             self._moved.add(window.shot_id)
 
-    async def tell_presence(self) -> None:
+    async def send_presence(self) -> None:
         """Tell windows who else has their shot open, for ever: a little later, as many may come at once."""
         while True:
             await asyncio.sleep(PRESENCE_PAUSE)
@@ -137,7 +137,7 @@ class Windows:
                 ]
                 for window in windows:
                     others = [entry for each, entry in named if each is not window]
-                    window.tell(PresenceMessage(session=window.session, shot=shot, others=others[:MOST_OTHERS]))
+                    window.send(PresenceMessage(session=window.session, shot=shot, others=others[:MOST_OTHERS]))
                     await asyncio.sleep(0)  # others want the loop too
 
     def changed(self, shot_id: int, revision: int, document: dict[str, Any]) -> None:
@@ -148,7 +148,7 @@ class Windows:
             self.pool.new_document(
                 NewDocument(do="document", session=window.session, document=document, revision=revision)
             )
-            window.tell(RevisionMessage(session=window.session, shot=shot_id, revision=revision))
+            window.send(RevisionMessage(session=window.session, shot=shot_id, revision=revision))
 
     def reopen(self, current: Callable[[int], Current]) -> None:
         """Tell the engine and every window how its shot is now that a backup was brought back; `current` raises `NotFoundError` for one that is gone."""
@@ -158,7 +158,7 @@ class Windows:
             try:
                 found = current(window.shot_id)
             except NotFoundError as error:
-                window.tell(
+                window.send(
                     ErrorMessage(
                         session=window.session,
                         shot=window.shot_id,
@@ -169,7 +169,7 @@ class Windows:
             self.pool.new_document(
                 NewDocument(do="document", session=window.session, document=found.document, revision=found.revision)
             )
-            window.tell(
+            window.send(
                 RevisionMessage(session=window.session, shot=window.shot_id, revision=found.revision, restored=True)
             )
 

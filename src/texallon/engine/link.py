@@ -181,16 +181,16 @@ class EngineLink:
         """Send a question, made for the number of its reply, and wait for the answer; raises `EngineUnavailableError`."""
         number = next(self._numbers)
         event: threading.Event = threading.Event()
-        answer: list[Any] = []
+        reply: list[Any] = []
         with self._lock:
-            self._replies[number] = (event, answer)
+            self._replies[number] = (event, reply)
         self._send(question(number))
         arrived = event.wait(seconds)
         with self._lock:
             self._replies.pop(number, None)
         if not arrived:
             raise EngineUnavailableError("the render process does not answer; it is being restarted")
-        return answer[0]
+        return reply[0]
 
     def _spawn(self) -> None:
         ours, theirs = socket.socketpair()
@@ -244,15 +244,15 @@ class EngineLink:
                 listener(head, body)
 
     def _watch(self) -> None:
-        asked = time.monotonic()
+        checked_at = time.monotonic()
         while not self._stopping:
             process = self._process
             assert process is not None
             try:
                 process.wait(timeout=0.25)
             except subprocess.TimeoutExpired:
-                if time.monotonic() - asked > LOOKS:
-                    asked = time.monotonic()
+                if time.monotonic() - checked_at > LOOKS:
+                    checked_at = time.monotonic()
                     threading.Thread(target=self._check_alive, args=(process,), daemon=True).start()
                 continue
             if self._stopping:

@@ -135,7 +135,7 @@ def draw_cell(points: GBuffer, look: int, name: str, plan: Plan) -> dict[str, An
     found = {"picture": data_address(paint(points, look, value * seen, colour, span)), "mean": mean}
     finite = value[np.isfinite(value)]
     if finite.size:
-        for asked in (float(finite.min()), float(finite.max())):
-            if abs(channel.hold(asked) - asked) > 1e-4 * min(channel.high - channel.low, 1.0):
-                found["held"] = {"at": channel.hold(asked), "asked": asked}
+        for extreme in (float(finite.min()), float(finite.max())):
+            if abs(channel.hold(extreme) - extreme) > 1e-4 * min(channel.high - channel.low, 1.0):
+                found["held"] = {"at": channel.hold(extreme), "asked": extreme}
     return found

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from texallon.core.derived import Cost, DerivedStore, Interrupted, Tell, interruptible, told_to
+from texallon.core.derived import Cost, DerivedStore, Interrupted, ReportProgress, interruptible, report_progress_to
 from texallon.core.document import DocumentError, Problem, read_shot
 from texallon.core.document.base import Vector
 from texallon.core.document.resolved import resolve
@@ -159,7 +159,7 @@ class Session:
             return self.window.epoch == epoch or follows
 
         try:
-            with interruptible(wanted), told_to(self._telling()):
+            with interruptible(wanted), report_progress_to(self._progress_listener()):
                 if self._begun != epoch:
                     self._begin(epoch)
                 self._step(wanted)
@@ -217,18 +217,18 @@ class Session:
                 self._send(Loading, {"done": number, "total": len(missing), "what": item.name}, b"")
             self._store.value(graph.files.mesh_value(item.geometry))
 
-    def _telling(self) -> Tell:
+    def _progress_listener(self) -> ReportProgress:
         """Tells the page how far work is that lasts longer than one should wait without a word."""
         spoken = time.monotonic()
 
-        def tell(what: str, done: int, total: int) -> None:
+        def report(what: str, done: int, total: int) -> None:
             nonlocal spoken
             now = time.monotonic()
             if now - spoken > TOLD:
                 spoken = now
                 self._send(Working, {"done": done, "total": total, "what": what}, b"")
 
-        return tell
+        return report
 
     def _step(self, wanted: Callable[[], bool]) -> None:
         work = self._work

@@ -120,7 +120,7 @@ class StagePicture:
 
         context = context_of(graph)
         self._shutter = open_shutter(graph, size, context_of)
-        # What moves while the shutter is open is told by the whole document, not by the shot at one time.
+        # What moves while the shutter is open is known to the whole document, not by the shot at one time.
         moves = None if self._shutter is None else without_light_mix(shot.document or shot)
         film = new_film.of(
             content_key((context.content_key, moves)), *size, len(context.lights.names), False, shot.sampling.noise, region

@@ -48,7 +48,7 @@ def run_scheduler(host: str, port: int, tls: Tls) -> None:
                 raise FarmError(f"a scheduler can't listen at {host}:{port}: {error}") from error
             async with scheduler:
                 click.echo(scheduler.address)
-                await _asked_to_end().wait()
+                await _end_requested().wait()
 
     asyncio.run(run())
 
@@ -67,7 +67,7 @@ def run_worker(address: str, threads: int, tls: Tls) -> None:
     """
 
     async def run() -> None:
-        over = _asked_to_end()
+        over = _end_requested()
         while not over.is_set():
             ended = asyncio.create_task(over.wait())
             worked = asyncio.create_task(_work(address, threads, tls))
@@ -102,7 +102,7 @@ async def _work(address: str, threads: int, tls: Tls) -> None:
         click.echo(f"no worker: {type(said).__name__}: {said}"[:400], err=True)
 
 
-def _asked_to_end() -> asyncio.Event:
+def _end_requested() -> asyncio.Event:
     """Set when this process is asked to end."""
     over, loop = asyncio.Event(), asyncio.get_running_loop()
     for number in (signal.SIGTERM, signal.SIGINT):

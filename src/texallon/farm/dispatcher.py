@@ -88,7 +88,7 @@ class Dispatcher:
         if self._thread.is_alive():
             self._thread.join(10)
 
-    def asked(self, function: Callable[..., Any], arguments: Sequence[tuple[Any, ...]]) -> list[Any]:
+    def run_all(self, function: Callable[..., Any], arguments: Sequence[tuple[Any, ...]]) -> list[Any]:
         """Have workers do something else, as soon as one is free; waits for it. Raises `FarmError`, and what the function raises.
 
         Parameters
@@ -98,7 +98,7 @@ class Dispatcher:
         arguments : sequence of tuple
             Of each call.
         """
-        client = self._client_for_asking()
+        client = self._connected_client()
         futures = [client.submit(function, *each, pure=False, priority=10) for each in arguments]
         until = time.monotonic() + LONGEST_ANSWER
         try:
@@ -108,7 +108,7 @@ class Dispatcher:
         finally:
             client.cancel(futures)
 
-    def _client_for_asking(self) -> Client:
+    def _connected_client(self) -> Client:
         """The connection, which is begun where there is none; raises `FarmError`."""
         self._asking += 1  # one of few: a request of the page
         begun = time.monotonic()
@@ -228,7 +228,9 @@ class Dispatcher:
         total = running.frame.task.picture.samples
         names = sorted({each.worker for each in running.progress.values()})
         memory = max(each.memory for each in running.progress.values())
-        self._ledger.told(running.frame.id, Progress(said.key, round(done * total), total, ", ".join(names), memory))
+        self._ledger.progressed(
+            running.frame.id, Progress(said.key, round(done * total), total, ", ".join(names), memory)
+        )
 
     def _settle(self) -> None:
         """Enter what has ended."""

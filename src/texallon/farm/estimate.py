@@ -77,11 +77,11 @@ def try_frame(task: FrameTask) -> TriedFrame:
         top = min(max(round(height * (2 * strip + 1) / (2 * STRIPS)) - rows // 2, 0), height - rows)
         moments = [time.perf_counter()]
 
-        def tell(done: int, film: Film, moments: list[float] = moments) -> None:
+        def report(done: int, film: Film, moments: list[float] = moments) -> None:
             moments.append(time.perf_counter())
 
         share = ShareOfFilm((top, top + rows), 0, TRIED + 1)
-        sample(document, files, order, store, tell, share)
+        sample(document, files, order, store, report, share)
         # The first sample pays for what is filled and compiled on the way.
         took += moments[-1] - moments[1]
         counted += TRIED * rows * width

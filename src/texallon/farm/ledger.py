@@ -38,7 +38,7 @@ class Ledger(Protocol):
     def unwanted(self, running: Sequence[str]) -> Iterable[str]:
         """Those of some running frames that are wanted no more."""
 
-    def told(self, frame: str, progress: Progress) -> None:
+    def progressed(self, frame: str, progress: Progress) -> None:
         """How far a frame is."""
 
     def done(self, frame: str, report: FrameReport) -> None:
@@ -116,7 +116,7 @@ class FramesInMemory:
     def unwanted(self, running: Sequence[str]) -> Iterable[str]:
         return [each for each in running if self.entries[each].state != "running"]
 
-    def told(self, frame: str, progress: Progress) -> None:
+    def progressed(self, frame: str, progress: Progress) -> None:
         self.entries[frame].progress = progress
 
     def done(self, frame: str, report: FrameReport) -> None:

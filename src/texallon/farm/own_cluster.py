@@ -9,7 +9,7 @@ import dask
 from distributed import LocalCluster
 
 SETTINGS = {
-    # A worker that ends is told of at once; whoever asked counts how often.
+    # A worker that ends is reported at once; whoever asked counts how often.
     "distributed.scheduler.allowed-failures": 0,
     # What waits does so at the scheduler, not at a worker that may end.
     "distributed.scheduler.worker-saturation": 1.0,
@@ -34,7 +34,7 @@ def main() -> int:
     workers, threads = int(sys.argv[1]), int(sys.argv[2])
     os.environ["TEXALLON_WORKER_THREADS"] = str(threads)
     # Only the address goes to whoever began this: what workers print belongs into the log, or a pipe that nobody reads fills up.
-    told = os.fdopen(os.dup(sys.stdout.fileno()), "w")
+    address_out = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
     over = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
@@ -46,7 +46,7 @@ def main() -> int:
             silence_logs=50, preload=READY,
         ) as cluster,
     ):  # fmt: skip
-        print(cluster.scheduler_address, file=told, flush=True)
+        print(cluster.scheduler_address, file=address_out, flush=True)
         over.wait()
     return 0
 

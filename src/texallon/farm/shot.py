@@ -36,7 +36,7 @@ def render_shot(
     files: ShotFiles,
     order: RangeOrder,
     farm: FarmSettings,
-    tell: Callable[[HowFar], None],
+    report: Callable[[HowFar], None],
     store: str = "",
 ) -> list[Entry]:
     """Render frames by the workers of a cluster; gives what became of each.
@@ -51,7 +51,7 @@ def render_shot(
         What is wanted.
     farm : FarmSettings
         A farm's address, or how many workers of this machine's own.
-    tell : callable
+    report : callable
         Told how far it is, now and then.
     store : str, optional
         Where workers find files; a temporary folder unless given.
@@ -79,10 +79,10 @@ def render_shot(
             begun = time.monotonic()
             while not ledger.over:
                 time.sleep(LOOK_EVERY)
-                tell(how_far(ledger, begun))
+                report(how_far(ledger, begun))
                 if dispatcher.trouble and own is None:
                     raise OSError(dispatcher.trouble)
-            tell(how_far(ledger, begun))
+            report(how_far(ledger, begun))
         finally:
             ledger.stop()
             dispatcher.close()

@@ -265,7 +265,7 @@ def _teller(total: int) -> Callable[[int, Film], None]:
         return lambda done, film: None
     key, last = str(worker.get_current_task()), [0.0]
 
-    def tell(done: int, film: Film) -> None:
+    def report(done: int, film: Film) -> None:
         now = time.monotonic()
         if now - last[0] >= TELL_EVERY or done == total:
             last[0] = now
@@ -273,7 +273,7 @@ def _teller(total: int) -> Callable[[int, Film], None]:
             said = {"key": key, "done": done, "total": total, "by": str(worker.name), "memory": memory()}
             worker.log_event(TOPIC, said)
 
-    return tell
+    return report
 
 
 def _wait(seconds: float, wanted: Callable[[], bool]) -> None:

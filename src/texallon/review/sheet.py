@@ -40,7 +40,7 @@ def render_review(
     files: ShotFiles,
     body: dict[str, str],
     threads: int,
-    tell: Callable[[int, int], None] = lambda done, total: None,
+    report: Callable[[int, int], None] = lambda done, total: None,
     samples: int = SAMPLES,
     size: tuple[int, int] = (WIDTH, HEIGHT),
 ) -> list[tuple[Tile, Picture]]:
@@ -58,7 +58,7 @@ def render_review(
         The test body's file.
     threads : int
         For rendering.
-    tell : callable, optional
+    report : callable, optional
         Hears how many pictures are done, of how many.
     samples : int, optional
         Of each pixel.
@@ -72,10 +72,10 @@ def render_review(
     store = DerivedStore()
     done: list[tuple[Tile, Picture]] = []
     for number, tile in enumerate(tiles):
-        tell(number, len(tiles))
+        report(number, len(tiles))
         film = render_frame(resolve(tile.document), files, *size, samples, threads, FrameOptions(store=store))
         done.append((tile, film.denoised()))
-    tell(len(tiles), len(tiles))
+    report(len(tiles), len(tiles))
     return done
 
 

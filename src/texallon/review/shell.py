@@ -41,13 +41,13 @@ def review_file(
     threads: int,
     out: Path,
     parts: Path | None,
-    tell: Callable[[int, int], None],
+    report: Callable[[int, int], None],
 ) -> None:
     """Render a look's sheet into a .png file, and its pictures into an .exr; raises `ReviewError`, `MeshError` or `OSError`."""
     with tempfile.TemporaryDirectory() as name:
         body = body_reference(Path(name))
         files = FilesAndBody(Path(name), root=root)
-        pictures = render_review(shot, look, files, body, threads, tell, samples, size)
+        pictures = render_review(shot, look, files, body, threads, report, samples, size)
     lay_out(pictures, f"{look}  ·  {shot.name}  ·  {samples} samples").save(out)
     if parts is not None:
         write_parts(parts, pictures, {"texallon:look": look, "texallon:shot": shot.name})

@@ -77,7 +77,7 @@ class Render:
     frames: list[RenderedFrame] = field(default_factory=list)
 
 
-class TakenFrame(NamedTuple):
+class ClaimedFrame(NamedTuple):
     """A frame that is to be rendered: of an order (its frames left out), which has so many."""
 
     render: Render
@@ -214,7 +214,7 @@ class RenderStore:
             )
             return session.exec(wanted.limit(1)).first() is not None
 
-    def take(self) -> TakenFrame | None:
+    def take(self) -> ClaimedFrame | None:
         """The next frame that waits, running from now on: of the most urgent order, then of the oldest."""
         with Session(self.engine) as session:
             wanted = (
@@ -231,7 +231,7 @@ class RenderStore:
             frame.state, frame.begun, frame.ended = "running", now(), None
             session.add(frame)
             counted = select(func.count()).where(RenderFrameRow.render_id == row.id)
-            taken = TakenFrame(_render(row, []), frame.frame, session.exec(counted).one())
+            taken = ClaimedFrame(_render(row, []), frame.frame, session.exec(counted).one())
             session.commit()
             return taken
 

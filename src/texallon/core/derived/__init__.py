@@ -7,7 +7,7 @@ arguments, so no list of what an edit touches is written by hand anywhere. See `
 from texallon.core.derived.content import content_key
 from texallon.core.derived.disk import Disk
 from texallon.core.derived.interrupt import Interrupted, checkpoint, interruptible
-from texallon.core.derived.progress import Tell, teller, told_to
+from texallon.core.derived.progress import ReportProgress, progress_reporter, report_progress_to
 from texallon.core.derived.store import DEFAULT_BUDGET, Access, DerivedStore
 from texallon.core.derived.value import Cost, Derived, DerivedFunction, Given, derived
 
@@ -21,11 +21,11 @@ __all__ = [
     "Disk",
     "Given",
     "Interrupted",
-    "Tell",
+    "ReportProgress",
     "checkpoint",
     "content_key",
     "derived",
     "interruptible",
-    "teller",
-    "told_to",
+    "progress_reporter",
+    "report_progress_to",
 ]

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-Tell = Callable[[str, int, int], None]
+ReportProgress = Callable[[str, int, int], None]
 """What is being done, how many parts of it are, and of how many."""
 
 
@@ -12,11 +12,11 @@ def _nobody(_what: str, _done: int, _total: int) -> None:
     pass
 
 
-_listener: ContextVar[Tell] = ContextVar("listener", default=_nobody)
+_listener: ContextVar[ReportProgress] = ContextVar("listener", default=_nobody)
 
 
 @contextmanager
-def told_to(listener: Tell) -> Iterator[None]:
+def report_progress_to(listener: ReportProgress) -> Iterator[None]:
     """Within this block somebody hears how far long work is.
 
     Parameters
@@ -31,7 +31,7 @@ def told_to(listener: Tell) -> Iterator[None]:
         _listener.reset(token)
 
 
-def teller() -> Tell:
+def progress_reporter() -> ReportProgress:
     """A function to call between parts of long work, in any thread.
 
     Returns

@@ -80,7 +80,7 @@ def _moved_particles(near: Mesh, far: Mesh, way: float, seconds: float) -> Float
 
 
 def _ids(mesh: Mesh) -> npt.NDArray[np.float32] | None:
-    """The numbers that particles are told apart by, where no two are the same."""
+    """Identifiers of particles, where no two are the same."""
     for name in IDS:
         values = mesh.attributes.get(name)
         if values is not None and values.shape[1] == 1 and len(np.unique(values)) == len(values):

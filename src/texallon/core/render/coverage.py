@@ -22,7 +22,7 @@ TOGETHER = 1 << 20
 """Pixels whose samples are held at once."""
 
 MOST_RANKS = 16
-"""Different things in one pixel that are told apart, the ones that cover most."""
+"""Different things in one pixel that are distinguished, the ones that cover most."""
 
 Numbers = npt.NDArray[np.int32]
 

@@ -20,7 +20,7 @@ from texallon.core.render.remembered_attributes import (
     make_blocks,
     moving_key,
     spans_until,
-    telling,
+    with_progress,
 )
 from texallon.core.render.shapes import Shapes
 from texallon.core.render.shot_plans import ShotPlans
@@ -81,7 +81,7 @@ def _pose(document: Shot, frame: float, name: str, floats: Floats, files: Stored
     frames, water = document.frames, _Water(document, name, floats, files, store)
     around = frames_around(frames, frame)
     blocks: list[Derived[Block]] = []
-    plane = Given(telling(water.plane, name, frames.first, around.last), water.key)
+    plane = Given(with_progress(water.plane, name, frames.first, around.last), water.key)
     for span in spans_until(frames, around.last):
         before = blocks[-1] if blocks else None
         blocks.append(_block.of(before, span, floats, water.hull, plane))

@@ -198,7 +198,7 @@ class FrameGraph:
         surfaces: dict[str, tuple[OfMeasurable, ...]] = {}
         for each, stand in zip(instances, stands, strict=True):
             surfaces[each.item.name] = (*surfaces.get(each.item.name, ()), measured_from(stand))
-        for name in self._asked_though_hidden:
+        for name in self._required_though_hidden:
             if name.removesuffix(EVEN_HIDDEN) not in surfaces:
                 surfaces[name] = self.shapes.measured(name)
         remembered = {each.mesh_number: stand.remembered for each, stand in zip(instances, stands, strict=True)}
@@ -209,7 +209,7 @@ class FrameGraph:
         )  # fmt: skip
 
     @cached_property
-    def _asked_though_hidden(self) -> tuple[str, ...]:
+    def _required_though_hidden(self) -> tuple[str, ...]:
         """What looks and signals measure from whether it is shown or not, as `points.distance` names it."""
         if all(item.visible for item in self.shot.objects):
             return ()

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple, Protocol, TypeVar
 
 import numpy as np
 
-from texallon.core.derived import Cost, Derived, DerivedStore, Given, content_key, derived, teller
+from texallon.core.derived import Cost, Derived, DerivedStore, Given, content_key, derived, progress_reporter
 from texallon.core.document.problem import tokens_of
 from texallon.core.document.remembered import Growth, Springs, remembered_names, signals_of
 from texallon.core.document.shot import Frames, Shot
@@ -195,14 +195,14 @@ class RememberedAttributes:
     ) -> tuple[Derived[Block], ...]:
         """Blocks of frames from the first to that of `last`, each made from the one before."""
         first = self._shot.frames.first
-        given = Given({field: telling(read, each.name, first, last) for field, read in signals.items()}, key)
+        given = Given({field: with_progress(read, each.name, first, last) for field, read in signals.items()}, key)
         blocks: list[Derived[Block]] = []
         for span in spans_until(self._shot.frames, last):
             blocks.append(_block.of(blocks[-1] if blocks else None, span, each, self._graph, given))
         return tuple(blocks)
 
 
-def telling(read: Callable[[int], Values], what: str, first: int, last: int) -> Callable[[int], Values]:
+def with_progress(read: Callable[[int], Values], what: str, first: int, last: int) -> Callable[[int], Values]:
     """The same reading of frames one after the other, of which whoever waits hears how far it is.
 
     Parameters
@@ -214,10 +214,10 @@ def telling(read: Callable[[int], Values], what: str, first: int, last: int) -> 
     first, last : int
         Frames that are needed.
     """
-    tell = teller()
+    report = progress_reporter()
 
     def reading(frame: int) -> Values:
-        tell(what, frame - first, last - first + 1)
+        report(what, frame - first, last - first + 1)
         return read(frame)
 
     return reading

@@ -16,7 +16,7 @@ class MemoryReport:
     cost, importance = Cost.SLOW, Importance.USEFUL
 
     def __init__(self) -> None:
-        self._told: tuple[int, int, int] | None = None
+        self._last_sent: tuple[int, int, int] | None = None
 
     def pending(self, work: Work) -> bool:
         return True
@@ -25,8 +25,8 @@ class MemoryReport:
         work.done.add(self.name)
         store = work.store
         now = (store.bytes // NOTICED, store.budget, work.window.forgotten)
-        if now == self._told:
+        if now == self._last_sent:
             return
-        self._told = now
+        self._last_sent = now
         kinds = [{"kind": kind, "count": count, "bytes": size} for kind, (count, size) in store.holds().items()]
         work.send(MemoryMessage, {"budget": store.budget, "bytes": store.bytes, "kinds": kinds}, b"")

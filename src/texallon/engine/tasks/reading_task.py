@@ -32,29 +32,29 @@ class Reading:
 
     def __init__(self, shown: LastShown) -> None:
         self._shown = shown
-        self._asked: ReadMessage | None = None
+        self._request: ReadMessage | None = None
         self._picked: Picked | PickedInVolume | None = None
-        self._told_nothing: ReadMessage | None = None
+        self._cleared: ReadMessage | None = None
 
     def pending(self, work: Work) -> bool:
-        asked = work.window.read
-        return asked is not None and not (asked.across is None and self._told_nothing is asked)
+        request = work.window.read
+        return request is not None and not (request.across is None and self._cleared is request)
 
     def step(self, work: Work) -> None:
-        asked = work.window.read
+        request = work.window.read
         work.done.add(self.name)
-        if asked is None:
+        if request is None:
             return
-        if asked.across is None or asked.down is None:
-            self._told_nothing, self._picked = asked, None
+        if request.across is None or request.down is None:
+            self._cleared, self._picked = request, None
             work.send(ReadingMessage, {"reading": None}, b"")
             return
         view = work.graph.view(*work.window.size)
         scene = work.graph.scene
-        if self._asked is not asked:
-            self._asked, self._picked = asked, None
+        if self._request is not request:
+            self._request, self._picked = request, None
         if self._picked is None:
-            self._picked = _first(work, view, asked.across, asked.down)
+            self._picked = _first(work, view, request.across, request.down)
         if isinstance(self._picked, PickedInVolume):
             found = read_in_volume(work.graph.filled, view, self._picked)
         else:

@@ -47,7 +47,7 @@ def shares_of(height: int, samples: int, by_noise: bool, wanted: int) -> list[Sh
     tiles = -(-height // TILE)
     bands = min(max(wanted, 1), tiles)
     edges = [min(round(tiles * k / bands) * TILE, height) for k in range(bands)] + [height]
-    # Each run of samples that is summed by itself: what was added up apart can't be told apart again.
+    # Each run of samples that is summed by itself: sums can't be split again.
     apart = not by_noise and bands < wanted
     starts = [*range(0, samples, SUMMED), samples] if apart else [0, samples]
     return [
