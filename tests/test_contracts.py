@@ -5,8 +5,8 @@ signature's order (PR03), with a type (PR04) and a description (PR07); sections 
 
 Exceptions, with their reasons:
 
-* a method that fills in one of its base class inherits the contract from there (`Source.fill`, `Rule.check_recipe` …): Python hands
-  the docstring down, and saying it sixty times would bury what differs;
+* a method that fills in one of its base class inherits the contract from there (`Op.result_width`, `Op.verdict` …): Python hands
+  the docstring down, and saying it sixty times would bury what differs; what only the base class calls is a hook (`_fill`, `_check_recipe`);
 * models of the document say what a field means beside the field, where the JSON Schema and the page get it from;
 * named tuples and dataclasses list their members as Attributes or in a sentence;
 * a function without parameters has no such section.

@@ -99,7 +99,7 @@ def test_a_new_kind_is_one_class() -> None:
         meaning = "Height over the object's lowest vertex, in its own space."
         made_from = "the mesh's vertices"
 
-        def bake(self, mesh: VertexGeometry) -> Array:
+        def _bake(self, mesh: VertexGeometry) -> Array:
             return mesh.vertices[:, 1:2] - mesh.vertices[:, 1].min()
 
     assert issubclass(HeightOverFoot, PointData)

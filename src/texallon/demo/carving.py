@@ -18,7 +18,9 @@ def unevenness(position: npt.NDArray[np.float32], size: float, octaves: int, see
     count = len(position)
     out = np.empty((1, count), np.float32)
     points = Points(count, {"position": columns, "footprint": np.zeros((1, count), np.float32)})
-    Noise(size=size, octaves=octaves, low=-1.0, high=1.0, seed=seed).fill(points, out)
+    Noise(size=size, octaves=octaves, low=-1.0, high=1.0, seed=seed).run(
+        points, np.empty((0, points.count), np.float32), {}, out
+    )
     return out[0]
 
 

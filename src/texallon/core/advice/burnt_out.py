@@ -19,7 +19,7 @@ class BurntOut(Rule):
         "published source)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role != "emission_luminance" or not recipe.steps or recipe.steps[-1].values is None:
             return
         values = recipe.steps[-1].values

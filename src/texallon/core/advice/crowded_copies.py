@@ -15,7 +15,7 @@ class CrowdedCopies(Rule):
     name: ClassVar[str] = "crowded copies"
     about: ClassVar[str] = "Bodies can't stand nearer than they are wide (common practice, no published source)."
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for crowd in facts.bodies.crowds:
             if crowd.wide <= MUCH * crowd.apart:
                 continue

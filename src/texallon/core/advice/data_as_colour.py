@@ -27,12 +27,12 @@ class DataAsColour(Rule):
     name: ClassVar[str] = "data as colour"
     about: ClassVar[str] = "Normals, roughness and masks are read raw (glTF 2.0, 3.9.2; common practice)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             if isinstance(step.op, Image):
-                yield from self._check(recipe, step, step.op, facts)
+                yield from self._problems(recipe, step, step.op, facts)
 
-    def _check(self, recipe: RecipeFacts, step: StepFacts, op: Image, facts: Facts) -> Iterator[Advice]:
+    def _problems(self, recipe: RecipeFacts, step: StepFacts, op: Image, facts: Facts) -> Iterator[Advice]:
         holds = facts.pictures.get(op.file.file, "colours")
         name = op.file.file.lower().rpartition("/")[2]
         if op.role != "colour" and not op.raw:

@@ -12,7 +12,7 @@ class DispersionWithoutGlass(Rule):
     name: ClassVar[str] = "dispersion without glass"
     about: ClassVar[str] = "Only light that is refracted into a body is split by wavelength (OpenPBR Surface 1.1)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role != "transmission_dispersion_scale" or not recipe.steps or recipe.steps[-1].values is None:
             return
         if not recipe.steps[-1].values.count or recipe.steps[-1].values.high <= 0:

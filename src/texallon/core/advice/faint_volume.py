@@ -18,7 +18,7 @@ class FaintVolume(Rule):
         "depth; e.g. Pharr, Jakob and Humphreys, Physically Based Rendering, chapter 11)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for each in facts.volumes:
             look = next(look for look in facts.shot.looks if look.name == each.look)
             found = [recipe for recipe in facts.recipes if recipe.look == each.look and recipe.role == "density"]

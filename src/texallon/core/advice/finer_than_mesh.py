@@ -18,7 +18,7 @@ class FinerThanMesh(Rule):
         "What is read from a mesh is known at its vertices; detail between them is not in it (definition of what is baked)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         edge = facts.edges.get(recipe.look, 0.0)
         for step in recipe.steps:
             if isinstance(step.op, CurvatureSource) and step.op.by == "mesh":

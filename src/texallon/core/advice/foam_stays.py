@@ -19,7 +19,7 @@ class FoamStays(Rule):
         "Whitecaps decay to 1/e in 3.9 s in salt and 2.5 s in fresh water (E. C. Monahan, C. R. Zietlow, J. Geophys. Res. 74, 1969; from memory)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             op = step.op
             if not isinstance(op, Waves) or op.gives not in ("foam", "foam age") or op.foam_lasts <= LONG:

@@ -18,7 +18,7 @@ class FrontFinerThanMesh(Rule):
         "What grows is known at a mesh's vertices, and nothing between two of them (definition of an attribute)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for index, item in enumerate(facts.shot.objects):
             for number, each in enumerate(item.remembers):
                 edge = facts.edges.get(item.look, 0.0) * item.scale

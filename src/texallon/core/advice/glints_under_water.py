@@ -15,7 +15,7 @@ class GlintsUnderWater(Rule):
         "Ground under the water surface must not add its own sharp reflections, or it sparkles (common practice, no published source)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         name = recipe.layer.lower()
         if recipe.role != "mask" or not recipe.steps or not any(word in name for word in WORDS):
             return

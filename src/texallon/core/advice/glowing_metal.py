@@ -13,7 +13,7 @@ class GlowingMetal(Rule):
         "Metal that glows looks broken until its metalness is lowered where it glows (common practice, no published source)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role != "emission_luminance" or not recipe.steps:
             return
         last = recipe.steps[-1]

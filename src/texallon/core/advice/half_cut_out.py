@@ -14,7 +14,7 @@ class HalfCutOut(Rule):
     name: ClassVar[str] = "half cut out"
     about: ClassVar[str] = "A cut-out is 0 or 1 but for its edges (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role != "geometry_opacity" or not recipe.steps or recipe.steps[-1].values is None:
             return
         values = recipe.steps[-1].values

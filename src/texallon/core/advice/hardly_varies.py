@@ -19,7 +19,7 @@ class HardlyVaries(Rule):
     name: ClassVar[str] = "hardly varies"
     about: ClassVar[str] = "A mask is there to tell one place from another (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         last = recipe.steps[-1] if recipe.steps else None
         if recipe.role != "mask" or last is None or last.values is None or last.values.count == 0:
             return

@@ -19,7 +19,7 @@ class HeldInRange(Rule):
         "Channels have ranges (OpenPBR Surface 1.1); what lies beyond is taken for the end of the range."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         channel = CHANNEL_BY_NAME.get(recipe.role)
         if channel is None or not recipe.steps or recipe.steps[-1].values is None:
             return

@@ -16,7 +16,7 @@ class ImplausibleAlbedo(Rule):
         "Real surfaces give back about 0.02 to 0.9 of the light (common practice, no published source)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role != "base_color" or not recipe.steps or recipe.steps[-1].values is None:
             return
         look = next(look for look in facts.shot.looks if look.name == recipe.look)

@@ -15,7 +15,7 @@ class IndexBelowOne(Rule):
         "Light is slower in every body than in a vacuum, so indices are 1 or more (E. Hecht, *Optics*)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.role not in INDICES or not recipe.steps or recipe.steps[-1].values is None:
             return
         values = recipe.steps[-1].values

@@ -41,7 +41,7 @@ class Inverted(Rule):
     name: ClassVar[str] = "inverted"
     about: ClassVar[str] = "Dust lies on top and dirt in hollows (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         words = recipe.layer.lower().replace("-", " ").split()
         for each in EXPECTATIONS:
             if not any(word in words for word in each.words):

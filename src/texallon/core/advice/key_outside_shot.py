@@ -11,7 +11,7 @@ class KeyOutsideShot(Rule):
     name: ClassVar[str] = "key outside the shot"
     about: ClassVar[str] = "What happens outside of a shot's frames is not seen (definition of a frame range)."
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         frames = facts.shot.frames
         for track in facts.shot.tracks:
             outside = [key.frame for key in track.keys if not frames.first <= key.frame <= frames.last]

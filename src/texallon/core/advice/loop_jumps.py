@@ -14,7 +14,7 @@ class LoopJumps(Rule):
     name: ClassVar[str] = "loop that jumps"
     about: ClassVar[str] = "A loop closes where its last value is its first (definition of a period)."
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for number, track in enumerate(facts.shot.tracks):
             if not track.keys:
                 continue

@@ -23,7 +23,7 @@ class LostSpots(Rule):
         "pixels, and not finer than a part of the body."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for each in facts.volumes:
             for recipe in facts.recipes:
                 if recipe.look != each.look or recipe.role not in ROLES:

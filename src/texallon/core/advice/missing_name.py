@@ -14,7 +14,7 @@ class MissingName(Rule):
     name: ClassVar[str] = "missing name"
     about: ClassVar[str] = "definition: what is not there reads as 0, and a missing locator as the world's origin"
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         carried = facts.attributes.get(recipe.look, frozenset().union(*facts.attributes.values()))
         for step in recipe.steps:
             if isinstance(step.op, Attribute) and step.op.attribute not in carried:

@@ -15,7 +15,7 @@ class MovesNothing(Rule):
         "A bump changes how a surface is lit and leaves its outline alone (J. Blinn, Simulation of Wrinkled Surfaces, 1978)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         noticed: set[str] = set()
         for recipe in facts.recipes:
             worn = [

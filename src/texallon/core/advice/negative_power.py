@@ -12,7 +12,7 @@ class NegativePower(Rule):
     name: ClassVar[str] = "negative power"
     about: ClassVar[str] = "An even exponent undoes an inversion (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             if not isinstance(step.op, Power) or step.incoming is None or step.incoming.low >= 0:
                 continue

@@ -11,7 +11,7 @@ class NoChange(Rule):
     name: ClassVar[str] = "no change"
     about: ClassVar[str] = "definition: what comes out is what came in"
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             if step.changes or step.op.kind == "source":
                 continue

@@ -18,7 +18,7 @@ class NoSurface(Rule):
         "everywhere (common practice, no published source)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         volumes = {look.name for look in facts.shot.looks if look.domain == "volume"}
         for recipe in facts.recipes:
             if recipe.look not in volumes:

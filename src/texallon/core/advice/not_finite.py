@@ -11,7 +11,7 @@ class NotFinite(Rule):
     name: ClassVar[str] = "not finite"
     about: ClassVar[str] = "definition: IEEE 754; what is no number stays none in every step after"
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             came = step.incoming.not_finite if step.incoming else 0
             if step.values is not None and step.values.not_finite > came:

@@ -15,7 +15,7 @@ class OpenBody(Rule):
         "practice, no published source)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for each in facts.volumes:
             if not each.open_edges and not each.inverted:
                 continue

@@ -12,7 +12,7 @@ class OutOfBounds(Rule):
     name: ClassVar[str] = "out of bounds"
     about: ClassVar[str] = "What is held at a bound is flat there (definition of the bounds of a displacement)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         values = recipe.steps[-1].values if recipe.steps else None
         if recipe.role != "displacement" or values is None or not values.count:
             return

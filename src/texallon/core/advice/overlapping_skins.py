@@ -14,7 +14,7 @@ class OverlappingSkins(Rule):
         "Where two clear bodies share a space one of them must come first: C. M. Schmidt, B. Budge, Journal of Graphics Tools 7 (2002)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         numbers = {each.name: number for number, each in enumerate(facts.shot.objects)}
         for pair in facts.bodies.overlaps:
             one, other = (facts.shot.objects[numbers[name]] for name in (pair.one, pair.other))

@@ -13,7 +13,7 @@ class RangeMisses(Rule):
     name: ClassVar[str] = "range misses"
     about: ClassVar[str] = "A range must meet the values that come in (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             come = step.incoming
             if come is None or come.count == 0 or step.op.varied:

@@ -14,7 +14,7 @@ class RoundSpots(Rule):
     name: ClassVar[str] = "round spots"
     about: ClassVar[str] = "Perfectly round puddles read as computer graphics (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             if isinstance(step.op, Spots) and step.op.irregular < ROUND and step.op.result != "spot":
                 where = recipe.at(step.number, "params", "irregular")

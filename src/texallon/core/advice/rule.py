@@ -46,8 +46,12 @@ class Rule:
         facts : Facts
             What is known of the shot.
         """
+        yield from self._check(facts)
+
+    def _check(self, facts: Facts) -> Iterator[Advice]:
+        """What `check` does; a rule that looks at the whole shot says it here."""
         for recipe in facts.recipes:
-            yield from self.check_recipe(recipe, facts)
+            yield from self._check_recipe(recipe, facts)
 
     def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         """What it notices in one recipe; for rules that look at each on its own.
@@ -59,6 +63,10 @@ class Rule:
         facts : Facts
             What is known of the shot.
         """
+        yield from self._check_recipe(recipe, facts)
+
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+        """What `check_recipe` does."""
         raise NotImplementedError
 
     def found(

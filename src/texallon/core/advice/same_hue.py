@@ -21,7 +21,7 @@ class SameHue(Rule):
         "What is absorbed is taken away: a volume shows its colour where it absorbs the opposite one (common practice, no published source)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for recipe in facts.recipes:
             taken = _constant(recipe) if recipe.role == "absorption_color" else None
             if taken is None:

@@ -12,7 +12,7 @@ class ShutIn(Rule):
     name: ClassVar[str] = "shut in"
     about: ClassVar[str] = "Opaque bodies let no light out (common practice, no published source)."
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         for light, around in facts.around.shut_in.items():
             index = next(i for i, each in enumerate(facts.shot.lights) if each.name == light)
             fix = Fix(f"switch “{light}” off", ({"op": "add", "path": f"/lights/{index}/on", "value": False},))

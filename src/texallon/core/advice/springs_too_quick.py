@@ -18,7 +18,7 @@ class SpringsTooQuick(Rule):
         "Of a swing at least two frames must be seen (C. Shannon, 1949), and it takes four to look like one (common practice)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         rate = facts.shot.frames.rate
         for index, item in enumerate(facts.shot.objects):
             for number, each in enumerate(item.remembers):

@@ -21,7 +21,7 @@ class TooCoarseToMove(Rule):
     name: ClassVar[str] = "too coarse to move"
     about: ClassVar[str] = "Points a few pixels apart show no corners (common practice, no published source)."
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         noticed: set[str] = set()
         for recipe in facts.recipes:
             sample, edge = facts.footprints.get(recipe.look, 0.0), facts.edges.get(recipe.look, 0.0)

@@ -20,7 +20,7 @@ class TooFast(Rule):
         "Judge the speed of an evolving pattern as change per second (common practice, no published source)."
     )
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         if recipe.change_per_second <= FAST:
             return
         movers = list(_movers(recipe.recipe, facts.shot.signals, set()))

@@ -14,7 +14,7 @@ class TooFewTurns(Rule):
         "published source)."
     )
 
-    def check(self, facts: Facts) -> Iterator[Advice]:
+    def _check(self, facts: Facts) -> Iterator[Advice]:
         shot, around = facts.shot, facts.around
         if around.cut_out > shot.limits.transparency:
             wanted = min(around.cut_out + 8, 64)

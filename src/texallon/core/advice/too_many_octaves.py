@@ -13,7 +13,7 @@ class TooManyOctaves(Rule):
     name: ClassVar[str] = "too many octaves"
     about: ClassVar[str] = "Detail finer than two samples can't be shown (sampling theorem: Shannon 1949)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         finest = facts.footprints.get(recipe.look, 0.0)
         for step in recipe.steps:
             op = step.op

@@ -13,7 +13,7 @@ class TouchesNothing(Rule):
     name: ClassVar[str] = "touches nothing"
     about: ClassVar[str] = "A mask of nearness is there for what comes near (common practice, no published source)."
 
-    def check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
+    def _check_recipe(self, recipe: RecipeFacts, facts: Facts) -> Iterator[Advice]:
         for step in recipe.steps:
             op, values = step.op, step.values
             if not isinstance(op, Contact) or op.measure != "nearness" or values is None or not values.count:

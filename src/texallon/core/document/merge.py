@@ -73,6 +73,24 @@ class _Merging:
         self.conflicts: list[Conflict] = []
 
     def value(self, base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
+        """One value of the merged document; conflicts are noted.
+
+        Parameters
+        ----------
+        base : Any
+            What both began with, `NOTHING` where it was not there.
+        mine : Any
+            One side's value.
+        theirs : Any
+            The other side's value.
+        path : tuple of str
+            Names and ids from the document's top.
+
+        Returns
+        -------
+        Any
+            `NOTHING` where it is gone.
+        """
         if _same(mine, theirs) or _same(theirs, base):
             return mine
         if _same(mine, base):

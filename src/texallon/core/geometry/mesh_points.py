@@ -141,22 +141,85 @@ class MeshPoints(PointContext):
         return found
 
     def attribute(self, name: str) -> Array:
+        """An attribute of this mesh at its points; zeros where it carries none of that name.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
         values = self._mesh.attributes.get(name)
         return np.zeros((1, self.count), np.float32) if values is None else self._at(values)
 
     def carries(self, name: str) -> Array:
+        """Whether this mesh carries an attribute: the same for all its points.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(n,)` 0 or 1.
+        """
         return np.full(self.count, float(name in self._mesh.attributes), np.float32)
 
     def distance_to(self, name: str, most: float, part: str) -> Array:
+        """Metres from the placed points to another object of the shot.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        most : float
+            Metres; nothing farther is looked for.
+        part : str
+            `surface`, `edges`, `points` or `signed`.
+
+        Returns
+        -------
+        Array
+            `(n,)` metres, at most `most`.
+        """
         return nearest_of(self._surfaces.get(name, ()), self.position, most, part)
 
     def shut_in(self, far: float, directions: Array, way: str) -> Array:
+        """Not known while the shot's meshes are still being made; raises `MeshError`.
+
+        Parameters
+        ----------
+        far : float
+            Metres.
+        directions : Array
+            `(3, k)` unit vectors about z.
+        way : str
+            `outwards`, `inwards` or `upwards`.
+        """
         raise MeshError(
             f"“{self._name or 'an object'}” is made from how far everything about it shuts it in, which is known only when everything is made: "
             "let the occlusion be against the object itself"
         )
 
     def bending(self, radius: float) -> Array:
+        """Mean curvature of the placed mesh, by rays against itself alone.
+
+        Parameters
+        ----------
+        radius : float
+            Metres of the world.
+
+        Returns
+        -------
+        Array
+            `(n,)` 1/m.
+        """
         mesh = self._mesh
         turned = mesh.normals.astype(np.float64) @ np.linalg.inv(self._matrix[:, :3])
         here = np.eye(4, dtype=np.float32)[None, :3]
@@ -170,6 +233,18 @@ class MeshPoints(PointContext):
         return out
 
     def baked(self, kind: BakedPointData) -> Array:
+        """What was baked for this mesh, at its points.
+
+        Parameters
+        ----------
+        kind : BakedPointData
+            That was baked.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
         return self._at(self._bakes[kind.asked])
 
     def _at(self, values: npt.NDArray[np.float32]) -> Array:

@@ -106,7 +106,18 @@ class _Near:
         self.uphill: Doubles = up / np.maximum(np.linalg.norm(up, axis=1, keepdims=True), 1e-12)
 
     def carried(self, width: float) -> dict[str, Floats]:
-        """What the balls carry, mixed by how near the surface of each lies, over some metres."""
+        """What the balls carry, mixed by how near the surface of each lies.
+
+        Parameters
+        ----------
+        width : float
+            Metres within which neighbours mix.
+
+        Returns
+        -------
+        dict
+            By attribute, each `(v, width)`.
+        """
         weight = np.exp((self._gap.min(axis=1, keepdims=True) - self._gap) / width)
         weight /= weight.sum(axis=1, keepdims=True)
         return {

@@ -115,7 +115,17 @@ class _Carried:
         return _Carried(np.concatenate(columns, axis=1).astype(np.float64))
 
     def mesh(self, like: Mesh, faces: Numbers, of_face: Numbers) -> Mesh:
-        """As a mesh with the attributes and parts of another."""
+        """As a mesh with the attributes and parts of another.
+
+        Parameters
+        ----------
+        like : Mesh
+            Whose columns these are.
+        faces : Numbers
+            `(f, 3)` rows of these points.
+        of_face : Numbers
+            `(f,)` the face of `like` that each lies in.
+        """
         used, at = np.unique(faces, return_inverse=True)
         whole = len(used) == self.count
         values = (self.values if whole else self.values[used]).astype(np.float32)

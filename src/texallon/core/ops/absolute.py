@@ -15,5 +15,5 @@ class Absolute(Modifier):
     purpose: ClassVar[str] = "Negative values become positive: creases where a noise crosses zero."
     phrase: ClassVar[str] = "without its sign"
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.absolute(incoming, out=out)

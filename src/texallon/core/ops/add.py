@@ -18,5 +18,5 @@ class Add(BinaryOp):
     def affine_in(self, varying: frozenset[str]) -> bool:
         return True
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.add(incoming, by, out=out)

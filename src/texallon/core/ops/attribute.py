@@ -23,6 +23,6 @@ class Attribute(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.read == "colour" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         stored = points.data[f"attribute:{self.attribute}"]
         out[:] = stored[: out.shape[0]] if stored.shape[0] >= out.shape[0] else stored[:1]

@@ -24,7 +24,7 @@ class Bias(Modifier):
 
     amount: float = param(0.5, "What one half becomes.", low=0.001, high=0.999)
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         slant = np.float32(1) / value_at(self.amount, inputs, "amount") - np.float32(2)
         t = np.clip(incoming, np.float32(0), np.float32(1))
         np.divide(t, slant * (np.float32(1) - t) + np.float32(1), out=out)

@@ -29,7 +29,7 @@ class Billow(Fractal):
     def ends(self) -> tuple[float, float]:
         return self.low, self.high
 
-    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+    def _combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         out[:] = 0
         gain = points.parameters["gain"][0] if "gain" in points.parameters else self.gain
         strength = gain**0

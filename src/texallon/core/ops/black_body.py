@@ -36,7 +36,7 @@ class BlackBody(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         inverse, colours = glow_table()
         place = 1 / np.clip(incoming[0].astype(np.float64), LOWEST, HIGHEST)
         for c in range(3):

@@ -50,7 +50,7 @@ class Bricks(Filtered):
         small = {name: getattr(self, name) / unit for name in ("width", "height", "joint", "edge")}
         return self.model_copy(update={**small, "seed": 0, "space": "world"})
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         position = points.position(space_key(self.space))
         along, across = PLANES[self.plane]
         bricks(

@@ -70,7 +70,7 @@ class Cellular(Filtered):
     def unit(self) -> float:
         return float(self.size * min(abs(axis or 1.0) for axis in self.scale))
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         varies = "size" in points.parameters
         size = 1.0 if varies else self.size  # what varies is divided by beforehand
         frequency = np.array([1.0 / (size * (axis or 1.0)) for axis in self.scale], np.float32)

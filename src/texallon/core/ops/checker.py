@@ -30,7 +30,7 @@ class Checker(Filtered):
     def expected(self) -> float:
         return 0.5
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         place = points.position(space_key(self.space)) / np.float32(self.size)
         width = points.footprint(space_key(self.space)) / np.float32(self.size)
         sign = np.ones(points.count, np.float32)

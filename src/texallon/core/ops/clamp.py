@@ -30,6 +30,6 @@ class Clamp(Modifier):
             return f"made this {format_input(out)}: {format_input(x)} < {format_input(self.low)}"
         return f"made this {format_input(out)}: {format_input(x)} > {format_input(self.high)}" if x > self.high else ""
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         low, high = value_at(self.low, inputs, "low"), value_at(self.high, inputs, "high")
         np.minimum(np.maximum(incoming, low), high, out=out)

@@ -21,5 +21,5 @@ class Component(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 1
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         out[0] = incoming[PLACES[self.which] if incoming.shape[0] == 3 else 0]

@@ -22,5 +22,5 @@ class Constant(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if isinstance(self.value, tuple) else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         out[:] = np.reshape(np.asarray(self.value, np.float32), (-1, 1))

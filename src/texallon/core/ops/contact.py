@@ -67,7 +67,7 @@ class Contact(Source):
         """Whether it takes more than a position to know the distance."""
         return isinstance(self.to, ObjectRef) and self.part != "middle"
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         away = self._away(points)
         if self.measure != "nearness":
             out[0] = np.abs(away) if self.measure == "distance" else away

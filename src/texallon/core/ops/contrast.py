@@ -24,7 +24,7 @@ class Contrast(Modifier):
     amount: Finite = param(1.5, "How many times the distance from the pivot.")
     pivot: Finite = param(0.5, "The value that stays.")
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         amount, pivot = value_at(self.amount, inputs, "amount"), value_at(self.pivot, inputs, "pivot")
         np.subtract(incoming, pivot, out=out)
         np.multiply(out, amount, out=out)

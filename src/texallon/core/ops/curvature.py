@@ -46,7 +46,7 @@ class CurvatureSource(Source):
     def _kind(self) -> str:
         return f"curvature:{self.radius:.6g}" if self.by == "mesh" else f"curvature_by_rays:{self.radius:.6g}"
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         bent = points.data[self._kind][0]
         if self.side == "convex":
             bent = np.maximum(bent, np.float32(0))

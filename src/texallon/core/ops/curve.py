@@ -36,7 +36,7 @@ class Curve(Modifier):
     def corners(self) -> tuple[float, ...]:
         return tuple(knot[0] for knot in self.points)
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         x = np.array([knot[0] for knot in self.points], np.float64)
         y = np.array([knot[1] for knot in self.points], np.float64)
         slope = monotone_slopes(x, y).astype(np.float32)

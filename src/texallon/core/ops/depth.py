@@ -32,7 +32,7 @@ class Depth(Source):
     def spaces(self) -> tuple[Space, ...]:
         return ("camera",)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         x, y, z = points.position("camera")
         away = -z if self.measure == "depth" else np.sqrt(x * x + y * y + z * z)
         if self.metres:

@@ -16,6 +16,6 @@ class Difference(BinaryOp):
     phrase: ClassVar[str] = "apart from {by}"
     non_finite: ClassVar[str] = "NaN stays NaN."
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.subtract(incoming, by, out=out)
         np.absolute(out, out=out)

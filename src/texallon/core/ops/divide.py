@@ -18,6 +18,6 @@ class Divide(BinaryOp):
 
     by: Input = param(1.0, "A number, a colour or a signal.", kind="input")
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.divide(incoming, by, out=out)
         out[:] = np.where(by == 0, np.float32(0), out)

@@ -287,18 +287,49 @@ class _Reader:
         self.attributes: set[str] = set()
 
     def at(self, node: Any) -> int:
-        """The character that a node starts at (Python counts bytes)."""
+        """The character that a node starts at; Python counts bytes.
+
+        Parameters
+        ----------
+        node : ast.AST
+            Of the parsed formula.
+
+        Returns
+        -------
+        int
+            From the start of the text.
+        """
         line: str = self._lines[node.lineno - 1]
         start: int = self._starts[node.lineno - 1]
         return start + len(line.encode()[: node.col_offset].decode(errors="ignore"))
 
     def end(self, node: Any) -> int:
-        """The character after a node."""
+        """The character after a node.
+
+        Parameters
+        ----------
+        node : ast.AST
+            Of the parsed formula.
+
+        Returns
+        -------
+        int
+            From the start of the text.
+        """
         line: str = self._lines[node.end_lineno - 1]
         start: int = self._starts[node.end_lineno - 1]
         return start + len(line.encode()[: node.end_col_offset].decode(errors="ignore"))
 
     def term(self, node: ast.AST, depth: int) -> Term:
+        """A node as what is computed for it; raises `FormulaError` with its place.
+
+        Parameters
+        ----------
+        node : ast.AST
+            Of the parsed formula.
+        depth : int
+            How deep it is nested, at most `DEEPEST`.
+        """
         at = self.at(node)
         if depth > DEEPEST:
             raise FormulaError(at, f"nested more than {DEEPEST} deep")

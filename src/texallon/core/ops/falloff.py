@@ -53,7 +53,7 @@ class Falloff(Source):
     def spaces(self) -> tuple[Space, ...]:
         return (self.origin,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         key = space_key(self.origin)
         away = self.distance(points.position(key))
         if self.measure == "distance":

@@ -207,6 +207,15 @@ class Filtered(Source):
         return self._found
 
     def with_varied(self, varied: Mapping[str, SignalRef | Recipe], **changed: Any) -> Self:
+        """The same op with parameters that vary; what is known of its pattern is looked for anew.
+
+        Parameters
+        ----------
+        varied : mapping
+            Signals by parameter.
+        **changed : Any
+            Other fields' values.
+        """
         made = super().with_varied(varied, **changed)
         made._found = None
         return made
@@ -215,7 +224,7 @@ class Filtered(Source):
         """The mean over all places, where it is known without measuring."""
         return None
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         """Fill `out (width, n)` for the points.
 
         Parameters
@@ -254,8 +263,8 @@ class Filtered(Source):
             wide = np.hypot(wide, points.parameters[change_of("evolution")][0] * np.float32(3**-0.5))
         return wide if not points.parameters else np.nan_to_num(wide, nan=0.0, posinf=1e9)
 
-    def fill(self, points: Points, out: Array) -> None:
-        self.pattern(points, out)
+    def _fill(self, points: Points, out: Array) -> None:
+        self._pattern(points, out)
         width = self.widths(points)
         if not width.max(initial=0.0) > self.sharp():
             return
@@ -340,7 +349,7 @@ class Filtered(Source):
         data = {**points.data, base: moved, wide: np.zeros_like(points.data[wide])}
         out = np.empty_like(value)
         there = Points(points.count, data, points.world_to_space, points.files, points.frame, points.time)
-        self.pattern(there.with_parameters(points.parameters), out)
+        self._pattern(there.with_parameters(points.parameters), out)
         return out
 
 
@@ -501,7 +510,7 @@ def _values(plain: Filtered, count: int, width: float) -> Floats:
     footprint = np.full((1, count), width, np.float32)
     out = np.empty((plain.result_width(0, {}), count), np.float32)
     with np.errstate(all="ignore"):
-        plain.pattern(Points(count, {"position": position, "footprint": footprint}), out)
+        plain._pattern(Points(count, {"position": position, "footprint": footprint}), out)
     found = out.astype(np.float64).ravel()
     return found[np.isfinite(found)] if np.isfinite(found).any() else np.zeros(1)
 

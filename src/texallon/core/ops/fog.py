@@ -39,7 +39,7 @@ class Fog(Source):
     def spaces(self) -> tuple[Space, ...]:
         return ("camera",)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         x, y, z = points.position("camera").astype(np.float64)
         away = np.sqrt(x * x + y * y + z * z)
         reach = max(self.far - self.near, 1e-6)

@@ -61,6 +61,6 @@ class Formula(Source):
         except FormulaError as error:
             raise WrongParameterError("expression", str(error), character=error.at) from None
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         given = {name.removeprefix("signal "): values for name, values in inputs.items()}
         out[:] = np.asarray(self.parsed.values(points, given), np.float32)

@@ -93,7 +93,7 @@ class Fractal(Filtered):
         """What 0 and 1 become once values are spread."""
         return 0.0, 1.0
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         self.raw(points, out)
         if self.spread == "as is":
             return
@@ -127,9 +127,9 @@ class Fractal(Filtered):
         """
         for row in range(out.shape[0]):
             seed = self.seed if row == 0 else int(mixed(np.uint32(self.seed + row * 0x51ED270B & 0xFFFFFFFF)))
-            self.combine(self.sum_of(points, seed, ASIDE[row]), points, out[row])
+            self._combine(self.sum_of(points, seed, ASIDE[row]), points, out[row])
 
-    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+    def _combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         """Fill `out (n,)` from the octaves, the largest features first.
 
         Parameters

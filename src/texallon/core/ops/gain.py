@@ -24,7 +24,7 @@ class Gain(Modifier):
 
     amount: float = param(0.5, "One quarter becomes half of this.", low=0.001, high=0.999)
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         slant = np.float32(1) / value_at(self.amount, inputs, "amount") - np.float32(2)
         one, two = np.float32(1), np.float32(2)
         t = np.clip(incoming, np.float32(0), one)

@@ -30,7 +30,7 @@ class Gradient(Source):
     def spaces(self) -> tuple[Space, ...]:
         return (self.origin,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         position = points.position(space_key(self.origin))
         along = AXES[self.axis]
         if self.shape == "linear":

@@ -28,5 +28,5 @@ class Height(Source):
     def spaces(self) -> tuple[Space, ...]:
         return (self.origin,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         out[0] = points.position(space_key(self.origin))[AXES[self.axis]]

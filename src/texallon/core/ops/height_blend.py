@@ -41,7 +41,7 @@ class HeightBlend(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return max(incoming, inputs["other"])
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         amount = np.clip(inputs["amount"][0], 0, 1)
         band = np.float32(self.band)
         # At 0 and 1 one of the two stands so far above that the other has no weight.

@@ -30,7 +30,7 @@ class HueSaturationValue(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         three = np.ascontiguousarray(np.broadcast_to(incoming, out.shape))
         hue, saturation, value = (row_of(getattr(self, name), inputs, name, out.shape[1]) for name in self.can_vary)
         adjust(three, hue / np.float32(360), saturation, value, out)

@@ -66,7 +66,7 @@ class Image(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.role in ("colour", "normal") else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         picture = points.files.pyramid(self.file, self.raw)
         key = space_key(self.place)
         position, width = points.position(key), points.footprint(key) / np.float32(self.size)

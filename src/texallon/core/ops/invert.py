@@ -18,5 +18,5 @@ class Invert(Modifier):
     def affine_in(self, varying: frozenset[str]) -> bool:
         return True
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.subtract(np.float32(1), incoming, out=out)

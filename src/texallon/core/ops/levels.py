@@ -23,7 +23,7 @@ class Levels(Modifier):
         0.0, "Share of each level that rises to the next; 0 is a cliff, 1 has no flat part.", low=0, high=1
     )
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         for row in range(out.shape[0]):
             levels(incoming[row], np.float32(self.gain), np.float32(self.count), np.float32(self.riser), out[row])
 

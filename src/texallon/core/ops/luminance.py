@@ -20,7 +20,7 @@ class Luminance(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 1
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         if incoming.shape[0] == 1:
             out[:] = incoming
         else:

@@ -30,7 +30,7 @@ class Maximum(BinaryOp):
             else ""
         )
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.maximum(incoming, by, out=out)
         if self.soft > 0:
             out += rounding(incoming, by, self.soft)

@@ -31,7 +31,7 @@ class Minimum(BinaryOp):
             else ""
         )
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.minimum(incoming, by, out=out)
         if self.soft > 0:
             out -= rounding(incoming, by, self.soft)

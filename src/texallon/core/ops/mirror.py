@@ -21,7 +21,7 @@ class Mirror(DomainWarp):
     z: bool = param(False, "Across the plane z = pivot.")
     pivot: Vector = param((0.0, 0.0, 0.0), "Where the planes meet.", unit="m")
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         for row, chosen in enumerate((self.x, self.y, self.z)):
             middle = np.float32(self.pivot[row])
             after[row] = np.abs(position[row] - middle) + middle if chosen else position[row]

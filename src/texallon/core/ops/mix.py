@@ -32,7 +32,7 @@ class Mix(Modifier):
     def verdict(self, incoming: Array, inputs: Mapping[str, Array], out: Array) -> str:
         return f"took {format_input(self.other)} whole: the amount is 1" if np.all(inputs["amount"] == 1) else ""
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         np.subtract(inputs["other"], incoming, out=out)
         np.multiply(out, inputs["amount"], out=out)
         np.add(out, incoming, out=out)

@@ -22,7 +22,7 @@ class Move(DomainWarp):
     scale: tuple[Finite, Finite, Finite] = param((1.0, 1.0, 1.0), "Makes it larger along each axis. 0 counts as 1.")
     pivot: Vector = param((0.0, 0.0, 0.0), "The point that turning and scaling leave in place.", unit="m")
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         x, y, z = (radians(angle) for angle in self.rotation)
         turn_x = np.array([[1, 0, 0], [0, cos(x), -sin(x)], [0, sin(x), cos(x)]])
         turn_y = np.array([[cos(y), 0, sin(y)], [0, 1, 0], [-sin(y), 0, cos(y)]])

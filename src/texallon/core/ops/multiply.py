@@ -25,5 +25,5 @@ class Multiply(BinaryOp):
     def affine_in(self, varying: frozenset[str]) -> bool:
         return len(varying) == 1
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.multiply(incoming, by, out=out)

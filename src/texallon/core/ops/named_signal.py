@@ -28,5 +28,5 @@ class NamedSignal(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return inputs["signal"]
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         out[:] = inputs["signal"]

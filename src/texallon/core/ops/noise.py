@@ -28,7 +28,7 @@ class Noise(Fractal):
     def ends(self) -> tuple[float, float]:
         return self.low, self.high
 
-    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+    def _combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         """The sum divided by the sum of all strengths, so that it stays within ±1, mapped to `low`…`high`."""
         out[:] = 0
         gain = points.parameters["gain"][0] if "gain" in points.parameters else self.gain

@@ -24,7 +24,7 @@ class NormalMap(Modifier):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         stored = np.broadcast_to(incoming, out.shape)
         np.multiply(stored, np.float32(2), out=out)
         out -= np.float32(1)

@@ -45,5 +45,5 @@ class OcclusionSource(Source):
         kind = "occlusion" if self.against == "itself" else "occlusion_of_all"
         return f"{kind}:{self.distance:.6g},{self.spread:.6g},{self.way}"
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         out[0] = points.data[self._kind][0]

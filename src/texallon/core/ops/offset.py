@@ -24,7 +24,7 @@ class Offset(DomainWarp):
     def second_inputs(self) -> Mapping[str, Input]:
         return {"by": self.by}
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         by = inputs["by"]
         amount, middle = np.float32(self.amount), np.float32(self.middle)
         for row in range(3):

@@ -269,6 +269,10 @@ class Op(BaseModel):
         out : Array
             `(width, n)`, filled.
         """
+        self._run(points, incoming, inputs, out)
+
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        """What `run` does; each op says it here, or in what its kind calls from here."""
         raise NotImplementedError
 
 
@@ -277,10 +281,10 @@ class Source(Op):
 
     kind: ClassVar[Kind] = "source"
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        self.fill(points.with_parameters(inputs) if inputs else points, out)
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        self._fill(points.with_parameters(inputs) if inputs else points, out)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         """Fill `out (width, n)` for the points.
 
         Parameters
@@ -323,17 +327,17 @@ class DomainWarp(Op):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 4
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         key = space_key(self.space)
         after = np.zeros((3, points.count), np.float32)
         stretch = np.ones(points.count, np.float32)
         if self.varied.keys() & self.bends:
             inputs = {**inputs, "footprint": points.footprint(key)[None]}
-        self.warp(points.position(key), inputs, after, stretch)
+        self._warp(points.position(key), inputs, after, stretch)
         out[:3] = points.from_place(key, after)
         out[3] = stretch * points.stretch(self.warps())
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         """Fill `after (3, n)` and `stretch (n,)` from positions `(3, n)` in `space`.
 
         Parameters
@@ -370,10 +374,10 @@ class BinaryOp(Modifier):
     def second_inputs(self) -> Mapping[str, Input]:
         return {"by": self.by}
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
-        self.join(incoming, inputs["by"], out)
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+        self._join(incoming, inputs["by"], out)
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         """Fill `out (width, n)` from two arrays `(1 or 3, n)`.
 
         Parameters

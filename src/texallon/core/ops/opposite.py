@@ -23,5 +23,5 @@ class Opposite(Modifier):
     )
     phrase: ClassVar[str] = "as its opposite colour"
 
-    def run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: object, out: Array) -> None:
         np.subtract(incoming.max(axis=0) + incoming.min(axis=0), incoming, out=out)

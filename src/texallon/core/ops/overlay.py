@@ -20,6 +20,6 @@ class Overlay(BinaryOp):
 
     by: Input = param(0.5, "A number, a colour or a signal.", kind="input")
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         one, two = np.float32(1), np.float32(2)
         out[:] = np.where(incoming < np.float32(0.5), two * incoming * by, one - two * (one - incoming) * (one - by))

@@ -64,9 +64,27 @@ class NoFiles(OpFiles):
     """For points that ops read no files at."""
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """Raises `FileNotFoundError`.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, not by the curve of a display.
+        """
         raise FileNotFoundError(f"the picture “{ref.file}” is not there")
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """Raises `FileNotFoundError`.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            A grid's name in the file.
+        """
         raise FileNotFoundError(f"the file “{ref.file}” is not there")
 
 

@@ -29,6 +29,6 @@ class Position(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.read == "all" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         where = points.position(space_key(self.space))
         out[:] = where if self.read == "all" else where[ROWS[self.read]]

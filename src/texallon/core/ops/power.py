@@ -40,7 +40,7 @@ class Power(Modifier):
             else ""
         )
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         if self.keep_sign:
             sizes = np.abs(incoming)
             plain = self.model_copy(update={"keep_sign": False})

@@ -85,7 +85,7 @@ class Ramp(Modifier):
         own = 3 if any(isinstance(stop.value, tuple) for stop in self.stops) else 1
         return max([own, *inputs.values()])
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         if inputs:
             self._run_varied(incoming[0], inputs, out)
             return

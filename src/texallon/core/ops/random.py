@@ -30,7 +30,7 @@ class Random(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.fields == "colour" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         for row in range(out.shape[0]):
             random_of(points.data[f"{self.per}_id"][0], np.uint32(self.seed), row, out[row])
 

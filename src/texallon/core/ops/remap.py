@@ -49,7 +49,7 @@ class Remap(Modifier):
             else ""
         )
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         ease = EASES[self.ease]
         if not inputs:
             a, b, low, high = (np.float32(getattr(self, name)) for name in self.can_vary)

@@ -28,7 +28,7 @@ class Ridged(Fractal):
     offset: float = param(1.0, "The height of the crests before squaring.", low=-1, high=4)
     gain: float = param(2.0, "How strongly an octave lets the next one through.", low=0, high=64)
 
-    def combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
+    def _combine(self, octaves: Iterator[Octave], points: Points, out: Array) -> None:
         weight = np.ones(points.count, np.float32)
         gain = row_of(self.gain, points.parameters, "gain", points.count)
         out[:] = 0

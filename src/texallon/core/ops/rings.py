@@ -48,7 +48,7 @@ class Rings(Filtered):
     def expected(self) -> float:
         return self.share if self.profile == "band" else 0.5
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         position = points.position(space_key(self.space))
         rows = [row for row in range(3) if self.shape == "point" or row != AXES[self.axis]]
         away = np.sqrt(np.square(position[rows]).sum(axis=0, dtype=np.float32))

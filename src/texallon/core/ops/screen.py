@@ -16,7 +16,7 @@ class Screen(BinaryOp):
     phrase: ClassVar[str] = "joined with {by}"
     non_finite: ClassVar[str] = "NaN stays NaN."
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.subtract(np.float32(1), incoming, out=out)
         np.multiply(out, np.float32(1) - by, out=out)
         np.subtract(np.float32(1), out, out=out)

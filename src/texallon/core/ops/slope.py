@@ -31,7 +31,7 @@ class Slope(Source):
     def required_data(self) -> frozenset[str]:
         return frozenset({NORMALS[self.lean]})
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         way = np.array(self.direction, np.float64)
         length = float(np.linalg.norm(way))
         way = way / length if length > 0 else np.array([0.0, 1.0, 0.0])

@@ -46,7 +46,7 @@ class Spots(Filtered):
     def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         position = points.position(space_key(self.space))
         cells = position / np.float32(self.size)
         warp = np.zeros((2, points.count), np.float32)

@@ -50,7 +50,7 @@ class Strands(Source):
     def spaces(self) -> tuple[Space, ...]:
         return (self.space,)
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         position = points.position(space_key(self.space))
         footprint = points.footprint(space_key(self.space))
         if self.space == "uv":

@@ -46,7 +46,7 @@ class Stripes(Filtered):
     def expected(self) -> float:
         return self.share if self.profile == "band" else 0.5
 
-    def pattern(self, points: Points, out: Array) -> None:
+    def _pattern(self, points: Points, out: Array) -> None:
         along = points.position(space_key(self.space))[AXES[self.axis]]
         turns = along / np.float32(self.spacing) - np.float32(self.offset + self.speed * points.time)
         width = points.footprint(space_key(self.space)) / np.float32(self.spacing)

@@ -19,5 +19,5 @@ class Subtract(BinaryOp):
     def affine_in(self, varying: frozenset[str]) -> bool:
         return True
 
-    def join(self, incoming: Array, by: Array, out: Array) -> None:
+    def _join(self, incoming: Array, by: Array, out: Array) -> None:
         np.subtract(incoming, by, out=out)

@@ -31,7 +31,7 @@ class Swirl(DomainWarp):
     pivot: Vector = param((0.0, 0.0, 0.0), "A point of the axis.", unit="m")
     axis: Literal["x", "y", "z"] = param("y", "The axis turned about; on a UV map always z.")
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         a, b = plane_across("z" if self.space == "uv" else self.axis)
         x, y = position[a] - np.float32(self.pivot[a]), position[b] - np.float32(self.pivot[b])
         share = np.sqrt(x * x + y * y) / np.float32(self.radius)

@@ -32,7 +32,7 @@ class Threshold(Modifier):
             return ""
         return f"made this {format_input(out)}: {format_input(x)} {'<' if x < self.level else '≥'} {format_input(self.level)}"
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         below = self.keep == "below"
         if not inputs:
             for row in range(out.shape[0]):

@@ -19,7 +19,7 @@ class Tile(DomainWarp):
     size: Vector = param((1.0, 0.0, 1.0), "Size of the block; along an axis where it is 0 nothing repeats.", unit="m")
     mirrored: bool = param(False, "Every other block reversed, so that edges always meet.")
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         for row, edge in enumerate(self.size):
             if edge == 0:
                 after[row] = position[row]

@@ -22,7 +22,7 @@ class TurnMap(DomainWarp):
     pivot_u: Finite = param(0.5, "The pivot along u.")
     pivot_v: Finite = param(0.5, "The pivot along v.")
 
-    def warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
+    def _warp(self, position: Array, inputs: Mapping[str, Array], after: Array, stretch: Array) -> None:
         c, s = np.float32(cos(radians(self.angle))), np.float32(sin(radians(self.angle)))
         pu, pv = np.float32(self.pivot_u), np.float32(self.pivot_v)
         u, v = position[0] - pu, position[1] - pv

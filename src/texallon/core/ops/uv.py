@@ -24,7 +24,7 @@ class Uv(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.read == "both" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         uv = points.data["uv"]
         if self.read == "both":
             out[:2] = uv

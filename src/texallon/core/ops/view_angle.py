@@ -30,7 +30,7 @@ class ViewAngle(Source):
     def required_data(self) -> frozenset[str]:
         return frozenset({NORMALS[self.lean], "view"})
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         n, v = points.data[NORMALS[self.lean]], points.data["view"]
         cosine = np.clip(np.abs(n[0] * v[0] + n[1] * v[1] + n[2] * v[2]), 0, 1)
         if self.measure == "facing":

@@ -44,7 +44,7 @@ class Voxels(Source):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return 3 if self.read_as == "colour" else 1
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         grid = points.files.voxels(self.file, self.grid)
         key = space_key(self.space)
         to_index = grid.to_index.copy()

@@ -98,7 +98,7 @@ class Waves(Source):
             self.wind, self.direction, fetch, self.depth, self.spread, self.size, CELLS[self.detail], self.loop, self.seed
         )  # fmt: skip
 
-    def fill(self, points: Points, out: Array) -> None:
+    def _fill(self, points: Points, out: Array) -> None:
         modes = wave_modes.of(self.known())
         seconds = self._looped(points.time)
         water = water_at.of(modes, seconds, self.choppiness)

@@ -21,7 +21,7 @@ class Convexity(BakedPointData):
     meaning: ClassVar[str] = "Above 0 on convex edges, below 0 in hollows; in lengths of the mesh's edges."
     made_from: ClassVar[str] = "each vertex and its neighbours"
 
-    def bake(self, mesh: VertexGeometry) -> Array:
+    def _bake(self, mesh: VertexGeometry) -> Array:
         # Vertices are split at seams: those in one place count as one.
         places, one = weld(mesh.vertices)
         edges = np.concatenate([mesh.faces[:, [0, 1]], mesh.faces[:, [1, 2]], mesh.faces[:, [2, 0]]])

@@ -37,7 +37,7 @@ class Curvature(BakedPointData):
     )
     made_from: ClassVar[str] = "the mesh, smoothed over the radius"
 
-    def bake(self, mesh: VertexGeometry) -> Array:
+    def _bake(self, mesh: VertexGeometry) -> Array:
         check = checkpoint()
         surface = welded(mesh)
         stiffness, areas = surface.stiffness(), surface.areas()

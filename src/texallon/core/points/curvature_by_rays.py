@@ -18,5 +18,5 @@ class CurvatureByRays(PointData):
     made_from: ClassVar[str] = "rays about the point against its own object"
     domain: ClassVar[Domain] = "hit"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.bending(float(self.given))[None]

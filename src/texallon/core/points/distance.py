@@ -37,6 +37,6 @@ class Distance(PointData):
     domain: ClassVar[Domain] = "hit"
     otherwise: ClassVar[tuple[float, ...]] = (1e6,)
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         most, part, name = self.given.split(",", 2)
         return hits.distance_to(name, float(most), part)[None]

@@ -13,5 +13,5 @@ class Footprint(PointData):
     made_from: ClassVar[str] = "the ray's cone"
     domain: ClassVar[Domain] = "ray"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.footprint

@@ -14,5 +14,5 @@ class InstanceId(PointData):
     made_from: ClassVar[str] = "the object's name"
     domain: ClassVar[Domain] = "object"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.object_number()[None]

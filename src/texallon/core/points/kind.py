@@ -223,7 +223,6 @@ class PointData(ABC):
         """Its name with what was given."""
         return f"{self.name}:{self.given}" if self.given else self.name
 
-    @abstractmethod
     def at_hits(self, hits: PointContext) -> Array:
         """Its values at some hits.
 
@@ -237,6 +236,11 @@ class PointData(ABC):
         Array
             `(width, n)` float32, contiguous.
         """
+        return self._at_hits(hits)
+
+    @abstractmethod
+    def _at_hits(self, hits: PointContext) -> Array:
+        """What `at_hits` gives; each kind says it here."""
 
 
 class BakedPointData(PointData):
@@ -246,7 +250,6 @@ class BakedPointData(PointData):
     version: ClassVar[int] = 1
     """Raised when `bake` gives other values for the same mesh."""
 
-    @abstractmethod
     def bake(self, mesh: VertexGeometry) -> Array:
         """Values at the vertices of a mesh.
 
@@ -260,6 +263,11 @@ class BakedPointData(PointData):
         Array
             `(v, width)` float32.
         """
+        return self._bake(mesh)
 
-    def at_hits(self, hits: PointContext) -> Array:
+    @abstractmethod
+    def _bake(self, mesh: VertexGeometry) -> Array:
+        """What `bake` gives; each kind says it here."""
+
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.baked(self)

@@ -14,6 +14,6 @@ class ObjectFootprint(PointData):
     domain: ClassVar[Domain] = "ray"
     instead: ClassVar[str] = "footprint"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         result: Array = hits.footprint / hits.object_scale()
         return result

@@ -12,5 +12,5 @@ class ObjectId(PointData):
     made_from: ClassVar[str] = "the object's name"
     domain: ClassVar[Domain] = "object"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.object_number()[None]

@@ -17,5 +17,5 @@ class ObjectPosition(PointData):
     otherwise: ClassVar[tuple[float, ...]] = (0.0, 0.0, 0.0)
     in_formulas: ClassVar[bool] = True
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.object_position()

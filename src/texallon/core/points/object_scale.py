@@ -13,5 +13,5 @@ class ObjectScale(PointData):
     domain: ClassVar[Domain] = "object"
     otherwise: ClassVar[tuple[float, ...]] = (1.0,)
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.object_scale()[None]

@@ -56,7 +56,7 @@ class Occlusion(BakedPointData):
     meaning: ClassVar[str] = "Share of what lies about a point that its own object hides: 0 in the open, 1 shut in."
     made_from: ClassVar[str] = "rays from the mesh's vertices"
 
-    def bake(self, mesh: VertexGeometry) -> Array:
+    def _bake(self, mesh: VertexGeometry) -> Array:
         distance, spread, way = self.given.split(",")
         far, directions, sign = float(distance), fan(float(spread)), -1 if way == "inwards" else 1
 

@@ -20,6 +20,6 @@ class OcclusionOfAll(PointData):
     domain: ClassVar[Domain] = "hit"
     of_others: ClassVar[bool] = True
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         distance, spread, way = self.given.split(",")
         return hits.shut_in(float(distance), fan(float(spread), RAYS), way)[None]

@@ -12,5 +12,5 @@ class PartId(PointData):
     made_from: ClassVar[str] = "the names of object and part"
     domain: ClassVar[Domain] = "part"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.part_number()[None]

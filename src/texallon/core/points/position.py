@@ -17,5 +17,5 @@ class Position(PointData):
     required: ClassVar[bool] = True
     in_formulas: ClassVar[bool] = True
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.position

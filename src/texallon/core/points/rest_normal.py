@@ -15,5 +15,5 @@ class RestNormal(PointData):
     instead: ClassVar[str] = "normal"
     otherwise: ClassVar[tuple[float, ...]] = (0.0, 1.0, 0.0)
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.rest_normal()

@@ -18,7 +18,7 @@ class RestPosition(PointData):
     instead: ClassVar[str] = "object_position"
     otherwise: ClassVar[tuple[float, ...]] = (0.0, 0.0, 0.0)
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         out = hits.object_position()
         carried = hits.carries("rest") > 0
         if carried.any():

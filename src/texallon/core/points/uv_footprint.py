@@ -13,6 +13,6 @@ class UvFootprint(PointData):
     made_from: ClassVar[str] = "the footprint, by how large the face is in the map"
     domain: ClassVar[Domain] = "ray"
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         result: Array = hits.uv_per_metre()[None] * hits.footprint
         return result

@@ -16,5 +16,5 @@ class ViewDirection(PointData):
     required: ClassVar[bool] = True
     in_formulas: ClassVar[bool] = True
 
-    def at_hits(self, hits: PointContext) -> Array:
+    def _at_hits(self, hits: PointContext) -> Array:
         return hits.view

@@ -112,6 +112,13 @@ class _Water:
         return Shapes(shot, self._files, self._store, ShotPlans(shot, self._store))
 
     def plane(self, frame: int) -> Doubles:
+        """The water's mean plane under the body's outline in a frame.
+
+        Parameters
+        ----------
+        frame : int
+            Of the shot.
+        """
         there = self._at(frame)
         item = next(each for each in there.shot.objects if each.name == self._name)
         world = there.plans.places.object(self._name)

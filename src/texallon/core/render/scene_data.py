@@ -56,20 +56,64 @@ class StoredSceneData(SceneData):
         return self._key
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """A picture at all its sizes, read through the store.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, not by the curve of a display.
+        """
         return self._files.pyramid(ref, raw)
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """A grid of a file of voxels, read through the store.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            A grid's name in the file.
+        """
         return self._files.voxels(ref, grid)
 
     def made(self, wanted: Derived[T]) -> T:
+        """A derived value, made through the store.
+
+        Parameters
+        ----------
+        wanted : Derived
+            A value by what it is made from.
+        """
         return self._store.value(wanted)
 
     def attribute(self, name: str) -> Array:
+        """An attribute of all meshes one after the other, joined through the store.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(v, width)`, zeros for meshes that carry none.
+        """
         own = tuple(self._remembered.get(at, {}).get(name) for at in range(len(self._meshes)))
         beside = own if any(each is not None for each in own) else ()
         return self._store.value(join_attribute.of(self._meshes, name, beside))
 
     def surface(self, name: str) -> tuple[Measurable, ...]:
+        """The meshes of an object, for distances, made through the store.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        """
         found: list[Measurable] = []
         for each in self._surfaces.get(name) or self._surfaces.get(name.removesuffix(EVEN_HIDDEN), ()):
             of_any: Derived[Any] = each
@@ -77,6 +121,18 @@ class StoredSceneData(SceneData):
         return tuple(found)
 
     def baked(self, kind: str) -> Array:
+        """What a kind of point data bakes for all meshes, joined through the store.
+
+        Parameters
+        ----------
+        kind : str
+            As it is named in `required_data`.
+
+        Returns
+        -------
+        Array
+            `(v, width)`.
+        """
         found = point_data_kind(kind)
         assert isinstance(found, BakedPointData)
         bakes = tuple(bake_mesh.of(kind, found.version, mesh) for mesh in self._meshes)
@@ -107,14 +163,39 @@ class HeldSceneData(SceneData):
         return self._held[key]
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """A picture at all its sizes, read once for each render.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, not by the curve of a display.
+        """
         found: Pyramid = self._once(self._data.pyramid, ref, raw)
         return found
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """A grid of a file of voxels, read once for each render.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            A grid's name in the file.
+        """
         found: VoxelGrid = self._once(self._data.voxels, ref, grid)
         return found
 
     def made(self, wanted: Derived[T]) -> T:
+        """A derived value, made once for each render.
+
+        Parameters
+        ----------
+        wanted : Derived
+            A value by what it is made from.
+        """
         key = ("made", wanted.content_key)
         if key not in self._held:
             self._held[key] = self._data.made(wanted)
@@ -122,13 +203,44 @@ class HeldSceneData(SceneData):
         return found
 
     def attribute(self, name: str) -> Array:
+        """An attribute of all meshes one after the other, joined once for each render.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(v, width)`, zeros for meshes that carry none.
+        """
         found: Array = self._once(self._data.attribute, name)
         return found
 
     def surface(self, name: str) -> tuple[Measurable, ...]:
+        """The meshes of an object, for distances, made once for each render.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        """
         found: tuple[Measurable, ...] = self._once(self._data.surface, name)
         return found
 
     def baked(self, kind: str) -> Array:
+        """What a kind of point data bakes for all meshes, joined once for each render.
+
+        Parameters
+        ----------
+        kind : str
+            As it is named in `required_data`.
+
+        Returns
+        -------
+        Array
+            `(v, width)`.
+        """
         found: Array = self._once(self._data.baked, kind)
         return found

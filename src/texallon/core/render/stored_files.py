@@ -171,24 +171,87 @@ class StoredFiles(Files):
         return read_image.of(self.content(ref))
 
     def key(self, ref: FileRef) -> str:
+        """What a file's content is known by.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+
+        Returns
+        -------
+        str
+            A digest.
+        """
         return self._files.key(ref)
 
     def mesh(self, ref: FileRef) -> Mesh:
+        """A file's mesh, kept in the store.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
         return self._store.value(self.mesh_value(ref))
 
     def mesh_size(self, ref: FileRef) -> MeshSize:
+        """How many vertices and faces a file's mesh has, without reading all of it.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        """
         return self._store.value(read_mesh_size.of(self.content(ref)))
 
     def image(self, ref: FileRef) -> Array:
+        """A file's picture.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+
+        Returns
+        -------
+        Array
+            `(height, width, channels)` float32.
+        """
         return self._store.value(self.image_value(ref))
 
     def pyramid(self, ref: FileRef, raw: bool) -> Pyramid:
+        """A picture at all its sizes, kept in the store.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        raw : bool
+            Whether its numbers are read as they are, not by the curve of a display.
+        """
         return self._store.value(read_pyramid.of(self.content(ref), raw))
 
     def made(self, wanted: Derived[T]) -> T:
+        """A derived value, kept in the store.
+
+        Parameters
+        ----------
+        wanted : Derived
+            A value by what it is made from.
+        """
         return self._store.value(wanted)
 
     def voxels(self, ref: FileRef, grid: str) -> VoxelGrid:
+        """A grid of a file of voxels, kept in the store.
+
+        Parameters
+        ----------
+        ref : FileRef
+            Of a file that the document names.
+        grid : str
+            A grid's name in the file.
+        """
         return self._store.value(read_voxels.of(self.content(ref), grid))
 
 

@@ -34,7 +34,7 @@ class LayerBlend(Op):
             self.mode in (Blend.replace, Blend.add) or (self.mode == Blend.multiply and len(varying) == 1)
         )
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         mask = inputs["mask"][0]
         for row in range(out.shape[0]):
             below = incoming[row if incoming.shape[0] > 1 else 0]

@@ -31,7 +31,7 @@ class Aside(DomainWarp):
     def required_data(self) -> frozenset[str]:
         return super().required_data() | {footprint_in(self.space)}
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         base = self.warps()
         out[:3] = points.position(str(self.space))
         out[self.along] += points.footprint(str(self.space))
@@ -46,7 +46,7 @@ class Change(Op):
     purpose: ClassVar[str] = "How much a value changes within a sample."
     phrase: ClassVar[str] = ""
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         out[0] = np.sqrt(sum((inputs[str(axis)][0] - incoming[0]) ** 2 for axis in range(3)))
 
 
@@ -64,7 +64,7 @@ class WithinLimits(Op):
     def affine_in(self, varying: frozenset[str]) -> bool:
         return self.low is None and self.high is None
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         low = np.float32(-np.inf if self.low is None else self.low)
         high = np.float32(np.inf if self.high is None else self.high)
         np.clip(incoming, low, high, out=out)
@@ -87,7 +87,7 @@ class Between(Op):
     def result_width(self, incoming: int, inputs: Mapping[str, int]) -> int:
         return incoming
 
-    def run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
+    def _run(self, points: Points, incoming: Array, inputs: Mapping[str, Array], out: Array) -> None:
         low, high = value_at(self.low, inputs, "low"), value_at(self.high, inputs, "high")
         np.multiply(incoming, high - low, out=out)
         np.add(out, low, out=out)

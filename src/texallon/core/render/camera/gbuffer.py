@@ -419,7 +419,28 @@ class StepValues(NodeValues):
         return step_values.of(self._points, node)
 
     def get(self, key: str) -> Array | None:
+        """What a step has given at these points, where the store still holds it.
+
+        Parameters
+        ----------
+        key : str
+            The step's content key.
+
+        Returns
+        -------
+        Array, optional
+            `(width, n)`.
+        """
         return self._store.peek(self._value(key))
 
     def put(self, key: str, value: Array) -> None:
+        """Keep what a step gave at these points, as long as there is room.
+
+        Parameters
+        ----------
+        key : str
+            The step's content key.
+        value : Array
+            `(width, n)`.
+        """
         self._store.put(self._value(key), value)

@@ -162,6 +162,18 @@ class HitPoints(PointContext):
         return number
 
     def attribute(self, name: str) -> Array:
+        """An attribute interpolated over the faces that were hit; copies that carry their own have that instead.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
         values = self._interpolated(self._scene.data.attribute(name))
         if name not in self._scene.carried:
             return values
@@ -174,6 +186,18 @@ class HitPoints(PointContext):
         return out
 
     def carries(self, name: str) -> Array:
+        """Whether what was hit carries an attribute: by its mesh, its copies, or what it remembers.
+
+        Parameters
+        ----------
+        name : str
+            Of the attribute.
+
+        Returns
+        -------
+        Array
+            `(n,)` 0 or 1.
+        """
         scene = self._scene
         of_mesh = [
             name in scene.distinct[each.mesh_number].attributes or name in each.remembered for each in scene.instances
@@ -185,9 +209,41 @@ class HitPoints(PointContext):
         return found
 
     def distance_to(self, name: str, most: float, part: str) -> Array:
+        """Metres from the hits, as they are displaced, to another object.
+
+        Parameters
+        ----------
+        name : str
+            Of the object.
+        most : float
+            Metres; nothing farther is looked for.
+        part : str
+            `surface`, `edges`, `points` or `signed`.
+
+        Returns
+        -------
+        Array
+            `(n,)` metres, at most `most`.
+        """
         return nearest_of(self._scene.data.surface(name), self._surface.position, most, part)
 
     def shut_in(self, far: float, directions: Array, way: str) -> Array:
+        """The share of a fan of rays from each hit that meets anything shown.
+
+        Parameters
+        ----------
+        far : float
+            Metres.
+        directions : Array
+            `(3, k)` unit vectors about z.
+        way : str
+            `outwards`, `inwards` or `upwards`.
+
+        Returns
+        -------
+        Array
+            `(n,)` 0…1.
+        """
         surface = self._surface
         side = surface.flat if way != "inwards" else -surface.flat
         start = np.ascontiguousarray(surface.position + side * surface.offset, np.float32)
@@ -205,6 +261,18 @@ class HitPoints(PointContext):
         return out
 
     def bending(self, radius: float) -> Array:
+        """Mean curvature of the body that was hit, by rays against itself; a sphere without a mesh by its size.
+
+        Parameters
+        ----------
+        radius : float
+            Metres of the world.
+
+        Returns
+        -------
+        Array
+            `(n,)` 1/m.
+        """
         scene, surface = self._scene, self._surface
         tables, instance = scene.geometry.tables, self._hits.instance
         handle = scene.rays.own_structures(scene.objects)
@@ -225,6 +293,18 @@ class HitPoints(PointContext):
         return out
 
     def baked(self, kind: BakedPointData) -> Array:
+        """What was baked at the vertices, interpolated over the faces that were hit.
+
+        Parameters
+        ----------
+        kind : BakedPointData
+            That was baked.
+
+        Returns
+        -------
+        Array
+            `(width, n)`.
+        """
         return self._interpolated(self._scene.data.baked(kind.asked))
 
     def _interpolated(self, values: Array) -> Array:

@@ -119,9 +119,28 @@ class ConstantMedium(Medium):
         return content_key(("constant medium", self.extinction, self.scattering, self.anisotropy, self.emission))
 
     def majorant(self, along: Segment) -> Array:
+        """Its extinction, which bounds itself.
+
+        Parameters
+        ----------
+        along : Segment
+            n stretches of rays, in metres.
+
+        Returns
+        -------
+        Array
+            `(3, n)` 1/m.
+        """
         return self._everywhere(self.extinction, len(along.length))
 
     def properties(self, position: Array) -> MediumProperties:
+        """The same everywhere.
+
+        Parameters
+        ----------
+        position : Array
+            `(3, n)` metres.
+        """
         n = position.shape[1]
         return MediumProperties(
             self._everywhere(self.extinction, n),
@@ -131,11 +150,39 @@ class ConstantMedium(Medium):
         )
 
     def sample_distance(self, along: Segment, channel: Array, random: Array) -> Array:
+        """Free flights by the inverse of the exponential law; infinite where nothing attenuates.
+
+        Parameters
+        ----------
+        along : Segment
+            n stretches of rays, in metres.
+        channel : Array
+            `(n,)` which colour's extinction is sampled.
+        random : Array
+            `(n,)` within 0…1.
+
+        Returns
+        -------
+        Array
+            `(n,)` metres; beyond a stretch's length nothing was met.
+        """
         out = np.empty(len(along.length), np.float32)
         fill_free_flights(np.array(self.extinction, np.float32), channel, random, out)
         return out
 
     def transmittance(self, along: Segment) -> Array:
+        """Beer and Lambert: `exp(-extinction length)`.
+
+        Parameters
+        ----------
+        along : Segment
+            n stretches of rays, in metres.
+
+        Returns
+        -------
+        Array
+            `(3, n)` 0…1.
+        """
         out = np.empty((3, len(along.length)), np.float32)
         fill_transmittance(np.array(self.extinction, np.float32), along.length, out)
         return out
