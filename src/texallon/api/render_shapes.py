@@ -121,10 +121,12 @@ class WorkerBody(BaseModel):
 
 
 class FarmBody(BaseModel):
-    """The workers there are, at which address (empty for this machine's own), and why none can be reached where that is so."""
+    """The workers there are, at which address (empty for this machine's own), those that run another state of the code and are sent nothing, and
+    why none can be reached where that is so."""
 
     address: str
     workers: list[WorkerBody]
+    refused: list[str]
     trouble: str
 
 

@@ -230,6 +230,14 @@ def make_renders(store: ShotStore, files: FileStore, queue: RenderQueue) -> APIB
         """The workers that render frames."""
         found = queue.dispatcher.workers.items()
         workers = [{"name": name, "host": each["host"], "memory": each["memory"]} for name, each in found]
-        return jsonify({"address": queue.farm.address, "workers": workers, "trouble": queue.dispatcher.trouble})
+        refused = list(queue.dispatcher.refused)
+        return jsonify(
+            {
+                "address": queue.farm.address,
+                "workers": workers,
+                "refused": refused,
+                "trouble": queue.dispatcher.trouble,
+            }
+        )
 
     return routes

@@ -19,8 +19,9 @@ from distributed.scheduler import KilledWorker
 from texallon.core.derived import Interrupted
 from texallon.core.render.film.division import shares_of
 from texallon.farm.cluster import FarmError
+from texallon.farm.code_state import OtherCodeError, code_state
 from texallon.farm.ledger import Ledger, WantedFrame
-from texallon.farm.remote import TOPIC, finish_frame, render_frame_task, sample_share
+from texallon.farm.remote import CODE, TOPIC, finish_frame, render_frame_task, sample_share
 from texallon.farm.task import Progress
 
 LOOK_EVERY = 1.0
@@ -28,6 +29,8 @@ LOOK_EVERY = 1.0
 
 AGAIN_AFTER = 2.0
 """Seconds before a farm that did not answer is asked again."""
+
+OTHER_CODE = "no worker runs this state of the code, only others: {}"
 
 AHEAD = 1
 """Frames that wait at the scheduler, so that no worker waits for one."""
@@ -75,6 +78,10 @@ class Dispatcher:
         """Why no frame is on its way, where a farm does not answer."""
         self.workers: dict[str, dict[str, Any]] = {}
         """The workers there are, by name."""
+        self.refused: tuple[str, ...] = ()
+        """Names of workers that are sent nothing, as they run another state of the code."""
+        self._only: list[str] | None = None
+        """Addresses of the workers that may be sent frames, where not all may."""
         self._thread = threading.Thread(target=self._run, name="frames", daemon=True)
 
     def start(self) -> None:
@@ -99,7 +106,7 @@ class Dispatcher:
             Of each call.
         """
         client = self._connected_client()
-        futures = [client.submit(function, *each, pure=False, priority=10) for each in arguments]
+        futures = [client.submit(function, *each, pure=False, priority=10, workers=self._only) for each in arguments]
         until = time.monotonic() + LONGEST_ANSWER
         try:
             return [each.result(timeout=max(until - time.monotonic(), 0.1)) for each in futures]
@@ -113,7 +120,7 @@ class Dispatcher:
         self._asking += 1  # one of few: a request of the page
         begun = time.monotonic()
         try:
-            while (client := self._client) is None:
+            while (client := self._client) is None or self._only == []:
                 self.look()
                 if self._over.wait(CONNECT_LOOK) or time.monotonic() - begun > CONNECTING:
                     raise FarmError(self.trouble or "no worker could be reached")
@@ -166,9 +173,18 @@ class Dispatcher:
         """How many frames may be on their way."""
         if self._client is None:
             return 0
-        found = self._client.scheduler_info(n_workers=-1)["workers"].values()
-        self.workers = {str(each["name"]): {"host": each["host"], "memory": each["memory_limit"]} for each in found}
-        return len(self.workers) + AHEAD if self.workers else 0
+        found = self._client.scheduler_info(n_workers=-1)["workers"]
+        workers, refused, only = {}, [], []
+        for address, each in list(found.items()):
+            if each.get(CODE) == code_state():
+                workers[str(each["name"])] = {"host": each["host"], "memory": each["memory_limit"]}
+                only.append(address)
+            else:
+                refused.append(str(each["name"]))
+        self.workers, self.refused = workers, tuple(sorted(refused))
+        self._only = only if refused else None
+        self.trouble = OTHER_CODE.format(", ".join(self.refused[:4])) if refused and not only else ""
+        return len(workers) + AHEAD if workers else 0
 
     def _begin_client(self) -> None:
         try:
@@ -192,7 +208,7 @@ class Dispatcher:
         client, task, how = self._client, wanted.task, wanted.task.picture
         assert client is not None
         mark = uuid.uuid4().hex[:8]
-        plain: dict[str, Any] = {"pure": False, "retries": 0}
+        plain: dict[str, Any] = {"pure": False, "retries": 0, "workers": self._only}
         try:
             shares = shares_of(how.size[1], how.samples, how.noise > 0, task.shares)
             if len(shares) == 1:
@@ -246,7 +262,7 @@ class Dispatcher:
                     self._ledger.put_back(key)
             elif status == "error":
                 error = running.last.exception(timeout=30)
-                if isinstance(error, Interrupted):
+                if isinstance(error, (Interrupted, OtherCodeError)):  # a worker of other code may come unannounced
                     self._ledger.put_back(key)
                 else:
                     lost = isinstance(error, KilledWorker)

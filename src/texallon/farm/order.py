@@ -7,6 +7,7 @@ from typing import NamedTuple
 from texallon.core.document import shot_json
 from texallon.core.document.object import FileRef
 from texallon.core.document.shot import Shot
+from texallon.farm.code_state import code_state
 from texallon.farm.ledger import WantedFrame
 from texallon.farm.task import FrameTask
 from texallon.farm.vault import Vault
@@ -72,7 +73,7 @@ def tasks_of(order: RangeOrder, job: str, name: str, places: Places, workers: in
         own = f"{plain_name(name)}.{frame:04d}"
         return FrameTask(
             places.vault, places.document, replace(order.picture, frame=frame), f"{within}/{own}" if within else own,
-            made_from(order, frame), order.suffixes, places.results, shares,
+            made_from(order, frame), order.suffixes, places.results, shares, code=code_state(),
         )  # fmt: skip
 
     return [WantedFrame(f"frame-{job}-{frame}", task(frame)) for frame in order.frames]

@@ -5,6 +5,9 @@ import threading
 
 from distributed import Worker
 
+from texallon.farm.code_state import code_state
+from texallon.farm.remote import CODE
+
 
 def dask_setup(worker: Worker) -> None:
     """Called by name.
@@ -14,6 +17,7 @@ def dask_setup(worker: Worker) -> None:
     worker : Worker
         That has begun.
     """
+    worker.startup_information[CODE] = lambda worker: code_state()
     os.nice(10)  # who works at the page of the same machine comes first
     threading.Thread(target=_load, daemon=True).start()
 

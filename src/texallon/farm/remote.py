@@ -9,6 +9,9 @@ from texallon.farm.task import FrameReport, FrameTask, VideoTask
 if TYPE_CHECKING:
     from texallon.core.render.film.shares import SampledShare
 
+CODE = "texallon_code"
+"""The name by which the scheduler knows each worker's state of the code."""
+
 TOPIC = "texallon"
 """Under which workers say how far they are."""
 

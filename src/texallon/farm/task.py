@@ -30,6 +30,8 @@ class FrameTask:
         How many workers may render it together.
     delay : float
         Seconds to wait before it begins: for trying a farm out.
+    code : str
+        The state of the code that it is for; empty for any.
     """
 
     vault: str
@@ -41,6 +43,7 @@ class FrameTask:
     results: str = ""
     shares: int = 1
     delay: float = 0.0
+    code: str = ""
 
     @property
     def files(self) -> tuple[str, ...]:

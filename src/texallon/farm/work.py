@@ -24,6 +24,7 @@ from texallon.core.document.shot import Shot
 from texallon.core.render.film.division import ShareOfFilm
 from texallon.core.render.film.film import Film
 from texallon.core.render.film.shares import SampledShare, join_shares, sampled_share
+from texallon.farm.code_state import check_code
 from texallon.farm.kept import kept_folder
 from texallon.farm.remote import TOPIC
 from texallon.farm.task import FrameReport, FrameTask, VideoTask
@@ -89,7 +90,13 @@ def given(task: FrameTask) -> tuple[Shot, ShotFiles, Order]:
     ----------
     task : FrameTask
         Of a frame.
+
+    Raises
+    ------
+    OtherCodeError
+        Where it is for another state of the code.
     """
+    check_code(task.code)
     threads = task.picture.threads or int(os.environ.get("TEXALLON_WORKER_THREADS") or os.cpu_count() or 1)
     files = VaultFiles(_vault(task.vault), kept_folder() / "files")
     return document_of(task.vault, task.document), files, replace(task.picture, threads=threads)

@@ -17,6 +17,14 @@
 <Overlay label="queue of frames" {onclose}>
   {#snippet head()}
     <h2>queue of frames</h2>
+    {#if renders.farm?.refused.length}
+      <span class="refused"
+        >{renders.farm.refused.length === 1 ? '1 worker runs' : `${renders.farm.refused.length} workers run`} another
+        state of the code and {renders.farm.refused.length === 1 ? 'is' : 'are'} sent nothing: {renders.farm.refused
+          .slice(0, 4)
+          .join(', ')}</span
+      >
+    {/if}
     <span class="quiet" role="status">
       {#if renders.farm?.trouble}{renders.farm.trouble}
       {:else if workers.length}{workers.length === 1 ? '1 worker' : `${workers.length} workers`}{renders.farm
@@ -50,6 +58,9 @@
   }
   .quiet {
     color: var(--quiet);
+  }
+  .refused {
+    color: var(--bad);
   }
   .act {
     color: var(--amber);
