@@ -85,34 +85,35 @@ def develop(
     smooth = film.denoised(weights=weights, quality="high") if order.denoise else None
     picture = bloomed(film.picture(weights) if smooth is None else smooth, shot.bloom)
     shown = view_bytes(picture, shot.camera.exposure)
-    layers, names = _layers(FrameGraph(shot, files, store), order, film)
+    parts, names = _parts(FrameGraph(shot, files, store), order, film)
     if order.passes:
-        layers |= {"noisy": film.picture(weights)} | ({} if smooth is None else {"denoised": smooth})
+        parts["light"] |= {"noisy": film.picture(weights)} | ({} if smooth is None else {"denoised": smooth})
     words = f"{document.name}   {order.frame:04d}   {comments.get('texallon:document', '')[:12]}".rstrip()
     for out in outs:
         if out.suffix.lower() == ".exr":
             said = {**comments, **exposure_words(shot), **names}
-            write_exr(out, picture, said, layers, order.beyond, order.compression)
+            write_exr(out, picture, said, parts, order.beyond, order.compression)
         else:
             write_png(out, burnt_in(shown, words) if order.burn_in else shown, comments)
     return shown
 
 
-def _layers(graph: FrameGraph, order: Order, film: Film) -> tuple[Passes, dict[str, str]]:
-    """What stands beside the picture in an EXR, and what its header says of that."""
+def _parts(graph: FrameGraph, order: Order, film: Film) -> tuple[dict[str, Passes], dict[str, str]]:
+    """What stands beside the picture in an EXR, a part for each kind (`light`, `data`, `ids`), and what its header says of that."""
     if not (order.passes or order.signals):
         return {}, {}
     shot, (width, height) = graph.shot, order.size
-    layers, names = data_passes(shot, graph.gbuffer(width, height), order.signals), dict[str, str]()
+    data, names = data_passes(shot, graph.gbuffer(width, height), order.signals), dict[str, str]()
     if not order.passes:
-        return layers, names
-    layers |= {"velocity": velocity_pass(graph, width, height), **light_layers(shot, film)}
+        return {"data": data}, names
+    data["velocity"] = velocity_pass(graph, width, height)
+    ids: Passes = {}
     named = {"object": [each.name for each in shot.objects], "look": [each.name for each in shot.looks]}
     for kind, found in coverage(graph, width, height, order.samples).items():
         masks, said = id_layers(kind, named[kind], found.numbers, found.shares)
-        layers, names = layers | masks, names | said
+        ids, names = ids | masks, names | said
     names["idMaskSamples"] = str(min(order.samples, MOST_SAMPLES))
-    return layers, names
+    return {"light": light_layers(shot, film), "data": data, "ids": ids}, names
 
 
 def write_png(path: Path, pixels: Bytes, comments: dict[str, str]) -> None:

@@ -12,6 +12,7 @@ from PIL import Image
 
 from texallon.core.render.film.display import VIEW, view_bytes
 from texallon.formats.burn_in import burnt_in
+from texallon.formats.exr import read_channels
 from texallon.formats.video import write_video
 
 NUMBERED = re.compile(r"(.+)\.(-?\d{3,7})\.(exr|png)")
@@ -125,8 +126,7 @@ def noise_free(path: Path) -> NoiseFree:
     """
     if path.suffix == ".png":
         return NoiseFree(shown_as_video(path).astype(np.float32) / 255, None)
-    with OpenEXR.File(str(path), separate_channels=True) as file:
-        layers = {name: np.array(each.pixels, np.float32) for name, each in file.channels().items()}
+    layers = read_channels(path)
     by = "albedo." if "albedo.R" in layers else ""
     values = np.stack([layers[f"{by}{letter}"] for letter in "RGB"], axis=2)
     moves = {"velocity.X", "velocity.Y"} <= layers.keys()

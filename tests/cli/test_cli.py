@@ -230,9 +230,15 @@ def test_data_passes_are_layers_of_one_exr(demo: Path, tmp_path: Path) -> None:
     # Read back by OpenImageIO, not by what wrote it.
     opened = oiio.ImageInput.open(str(out))
     assert opened is not None, oiio.geterror()
-    names = opened.spec().channelnames
-    pixels = dict(zip(names, np.moveaxis(opened.read_image(oiio.FLOAT), 2, 0), strict=True))
+    pixels, parts = {}, {}
+    while opened.seek_subimage(len(parts), 0):
+        spec = opened.spec()
+        parts[spec.getattribute("oiio:subimagename")] = len(spec.channelnames)
+        found = opened.read_image(len(parts) - 1, 0, 0, spec.nchannels, oiio.FLOAT)
+        pixels |= zip(spec.channelnames, np.moveaxis(found, 2, 0), strict=True)
     opened.close()
+    names = set(pixels)
+    assert list(parts) == ["picture", "light", "data", "ids"] and sum(parts.values()) == len(names)
     wanted = {
         "R",
         "noisy.G",

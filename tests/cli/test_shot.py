@@ -75,7 +75,7 @@ def test_flicker_is_found_in_the_noise_free_passes(tmp_path: Path) -> None:
         if number == 3:
             albedo[32:64, 48:80] *= 1.6
         layers = {"albedo": albedo, "velocity": np.zeros((*albedo.shape[:2], 2), np.float32)}
-        write_exr(tmp_path / f"S.{number + 1:04d}.exr", grainy, {}, layers)
+        write_exr(tmp_path / f"S.{number + 1:04d}.exr", grainy, {}, {"data": layers})
     found = texallon("flicker", tmp_path)
     assert found.returncode == 3 and found.stdout.startswith("pops at frame 4, 38…62 % across and 33…67 % down")
     assert texallon("flicker", tmp_path, "--noticed", "5").stdout.strip() == "nothing boils, pops or jumps"

@@ -80,7 +80,7 @@ def test_a_picture_of_nothing_and_many_things_in_one_pixel() -> None:
 def test_the_file_holds_ids_shares_and_names(tmp_path: Path) -> None:
     found = covered()["object"]
     layers, said = id_layers("object", ["left", "right"], found.numbers, found.shares)
-    write_exr(tmp_path / "a.exr", np.zeros((SIZE[1], SIZE[0], 3), np.float32), said, layers)
+    write_exr(tmp_path / "a.exr", np.zeros((SIZE[1], SIZE[0], 3), np.float32), said, {"ids": layers})
     with OpenEXR.File(str(tmp_path / "a.exr"), separate_channels=True) as file:
         assert len(file.parts) == 2 and {"R", "G", "B"} == set(file.channels(0))
         planes = {name: np.array(each.pixels) for name, each in file.channels(1).items()}

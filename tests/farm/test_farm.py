@@ -62,7 +62,7 @@ def order(frames: list[int], samples: int = 8, folder: Path = Path()) -> RangeOr
 
 def pixels(path: Path) -> dict[str, np.ndarray]:
     with OpenEXR.File(str(path), separate_channels=True) as file:
-        return {name: np.array(each.pixels) for name, each in file.channels().items()}
+        return {name: np.array(each.pixels) for part in file.parts for name, each in part.channels.items()}
 
 
 def alike(one: Path, other: Path) -> bool:

@@ -18,7 +18,8 @@ from texallon.render_file import render_file
 
 def read(path: Path) -> tuple[dict, dict[str, np.ndarray]]:
     with OpenEXR.File(str(path), separate_channels=True) as file:
-        return dict(file.header()), {name: np.array(each.pixels) for name, each in file.channels().items()}
+        channels = {name: np.array(each.pixels) for part in file.parts for name, each in part.channels.items()}
+        return dict(file.header()), channels
 
 
 def test_light_beyond_half_floats_goes_out_whole_and_is_noted(tmp_path: Path) -> None:
@@ -37,7 +38,7 @@ def test_light_beyond_half_floats_goes_out_whole_and_is_noted(tmp_path: Path) ->
 def test_no_file_holds_what_is_no_number(tmp_path: Path) -> None:
     picture = np.full((3, 3, 3), 0.5, np.float32)
     picture[0, 0], picture[1, 1], picture[2, 2] = np.nan, np.inf, -np.inf
-    write_exr(tmp_path / "a.exr", picture, layers={"depth": picture[:, :, :1]})
+    write_exr(tmp_path / "a.exr", picture, parts={"data": {"depth": picture[:, :, :1]}})
     header, planes = read(tmp_path / "a.exr")
     assert all(np.isfinite(each).all() for each in planes.values())
     assert "3 pixels were no finite numbers" in header["rangeNote"]
