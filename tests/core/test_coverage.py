@@ -8,11 +8,12 @@ import numpy as np
 import OpenEXR
 import pytest
 
-from tests.builders import MadeFiles, layer, look, value
+from tests.builders import MadeFiles, layer, look, recipe, step, value
 from tests.core.test_shutter import ACROSS, GLOWING, SIZE, card, keys, moving
 from texallon.core.document.resolved import resolve
 from texallon.core.render.coverage import MOST_RANKS, Coverage, coverage
 from texallon.core.render.graph import FrameGraph
+from texallon.core.render.render_frame import render_frame
 from texallon.formats.exr import write_exr
 from texallon.formats.id_masks import id_layers, id_of
 
@@ -75,6 +76,53 @@ def test_a_picture_of_nothing_and_many_things_in_one_pixel() -> None:
     ]
     found = covered(objects=many)["object"]
     assert found.numbers.shape[2] <= MOST_RANKS and found.shares.sum(axis=2).max() <= 1 + 1e-6
+
+
+HALF_THERE = [
+    recipe(step("constant", value=0.35)),
+    recipe(step("checker", size=0.23, space="object"), step("remap", to_start=0.1, to_end=0.9)),
+    recipe(step("noise", size=0.4, space="object", octaves=3), step("contrast", amount=0.8)),
+]
+
+
+@pytest.mark.parametrize("opacity", HALF_THERE)
+@pytest.mark.parametrize("turned", [0, 180])
+def test_what_is_cut_out_is_covered_by_what_shines_through(opacity: dict[str, object], turned: float) -> None:
+    """A card that is partly there glows before one that does not: where light comes from is the share of the first, by the picture's own samples."""
+    cut = layer("cut", emission_luminance=value(100.0), geometry_opacity={"recipe": opacity})
+    item = {"geometry": {"file": "thing"}}
+    objects = [
+        item | {"id": "aa", "name": "front", "look": "lace", "position": [0, 0, 0.5], "rotation": [0, turned, 0]},
+        item | {"id": "bb", "name": "back", "look": "black", "scale": 3},
+    ]
+    dark = layer("dark", base_weight=value(0.0), specular_weight=value(0.0))
+    tracks = [keys("/objects/aa/position/0", (1, -3), (19, 3))]
+    made = moving(tracks, objects=objects, looks=[look("lace", dark, cut), look("black", dark)])
+    shot, files = resolve(made, 10), MadeFiles(thing=card(1.0, 1.0))
+    found = coverage(FrameGraph(shot, files), *SIZE, 16)["object"]
+    front = np.where(found.numbers == 0, found.shares, 0).sum(axis=2)
+    light = render_frame(shot, files, *SIZE, 16, 2).picture()[:, :, 1]
+    glow = light.sum() / front.sum()
+    assert 0.02 < front.mean() < 0.5 and light.max() > 0.3 * glow
+    assert np.abs(light / glow - front).max() < 1e-5
+    # What is not there of the front is the back, which fills the picture's middle.
+    middle = found.shares[SIZE[1] // 2, SIZE[0] // 2 - 12 : SIZE[0] // 2 + 12].sum(axis=1)
+    assert np.allclose(middle, 1)
+
+
+def test_a_stack_of_cut_out_sheets_lets_its_share_through_and_ends_at_the_limit() -> None:
+    sheet = layer("cut", geometry_opacity=value(0.25))
+    item = {"geometry": {"file": "thing"}, "look": "sheet"}
+    objects = [
+        item | {"id": f"s{number}", "name": f"sheet {number}", "position": [0, 0, -0.1 * number]} for number in range(6)
+    ]
+    for limit, sheets in ((32, 6), (2, 3)):
+        found = covered(objects=objects, looks=[look("sheet", sheet), OTHER], limits={"transparency": limit})["object"]
+        middle = (slice(SIZE[1] // 2 - 8, SIZE[1] // 2 + 8), slice(SIZE[0] // 2 - 8, SIZE[0] // 2 + 8))
+        shares = [np.where(found.numbers == n, found.shares, 0).sum(axis=2)[middle].mean() for n in range(6)]
+        # Each takes a quarter of what has passed those before it.
+        wanted = [0.25 * 0.75**n if n < sheets else 0.0 for n in range(6)]
+        assert shares == pytest.approx(wanted, abs=0.012)
 
 
 def test_the_file_holds_ids_shares_and_names(tmp_path: Path) -> None:

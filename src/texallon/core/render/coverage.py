@@ -1,19 +1,25 @@
 """Which objects, and which looks, cover which share of each pixel: by the same camera rays as the picture, through lens and shutter.
 
-What a ray meets first counts, clear or cut out as well.
+What a ray meets first counts, clear as well; what is cut out of a surface lets it go on, by the same chance as in the picture.
 """
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.kernel import Array, Integers
+from texallon.core.kernel import Array, Int, Integers, kernel
+from texallon.core.random_numbers import uniform4
 from texallon.core.render.graph import FrameGraph
-from texallon.core.render.scene.surface import surface_at
+from texallon.core.render.scene.scene import EVERYTHING
+from texallon.core.render.scene.surface import surface_at, take_surface
 from texallon.core.render.shutter import open_shutter
 from texallon.core.render.transport.context import RenderContext, SampleSource
+from texallon.core.render.transport.interface import CUT_OUT
 from texallon.core.render.transport.primary import primary_hits
+from texallon.core.render.transport.surface_interactions import BOUNCE_TRANSPARENCY
+from texallon.core.shade.rows import OPACITY
 
 MOST_SAMPLES = 64
 """Of each pixel, unless the picture has fewer; files say how many."""
@@ -70,13 +76,69 @@ def _met(source: SampleSource, pixels: Integers, count: int, order: dict[str, in
     for sample in range(count):
         for context, chosen in source.split(pixels, sample):
             scene = context.scene
-            hits = primary_hits(scene.rays, context.view, context.primary_seed, sample, pixels[chosen]).hits
-            on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
             of_each = np.array([order[each.item.name] for each in scene.instances], np.int16)
             numbers = np.repeat(of_each, [len(each) for each in scene.instances])
-            met["object"][sample, chosen[on]] = numbers[hits.instance[on]]
-            met["look"][sample, chosen[on]] = surface_at(scene, hits.take(on)).look
+            for there, instance, look in _first_surfaces(context, pixels[chosen], sample):
+                met["object"][sample, chosen[there]] = numbers[instance]
+                met["look"][sample, chosen[there]] = look
     return met
+
+
+def _first_surfaces(
+    context: RenderContext, pixels: Integers, sample: int
+) -> Iterator[tuple[Integers, Integers, Integers]]:
+    """What the rays of a sample meet and is not cut out there: which pixels, the instances, and their looks."""
+    scene = context.scene
+    found = primary_hits(scene.rays, context.view, context.primary_seed, sample, pixels)
+    cut = np.array(["geometry_opacity" in plan.outputs for plan in context.materials.plans], np.bool_)
+    going, hits, direction = np.arange(len(pixels), dtype=np.int32), found.hits, found.direction
+    width = np.zeros(len(pixels), np.float32)
+    passed = int(context.limits.array(context.bounces)[BOUNCE_TRANSPARENCY])
+    for turn in range(passed + 1):
+        on = np.flatnonzero((hits.instance >= 0) & (hits.instance < scene.objects))
+        going, hits, direction = going[on], hits.take(on), np.ascontiguousarray(direction[:, on])
+        surface = surface_at(scene, hits)
+        width[going] += hits.distance * np.float32(context.view.pixel_angle)
+        through = np.zeros(len(going), np.bool_)
+        partly = np.flatnonzero(cut[surface.look])
+        if len(partly):
+            chosen, way = hits.take(partly), np.ascontiguousarray(direction[:, partly])
+            given = {"view": -way, "footprint": width[None, going[partly]]}
+            rows = context.materials.rows(scene, chosen, take_surface(surface, partly), given, False)
+            own = np.zeros(len(partly), np.bool_)
+            fill_cut_out(rows[OPACITY], pixels[going[partly]], sample, turn, context.seed, own)
+            through[partly] = own
+        yield going[~through], hits.instance[~through], surface.look[~through]
+        if not through.any():
+            return
+        onwards = np.flatnonzero(through)
+        going, direction = going[onwards], np.ascontiguousarray(direction[:, onwards])
+        surface = take_surface(surface, onwards)
+        side = np.sign(np.einsum("xn,xn->n", direction, surface.flat)).astype(np.float32)
+        origin = np.ascontiguousarray(surface.position + side * surface.offset * surface.flat, np.float32)
+        hits = scene.rays.nearest(origin, direction, np.zeros(len(going), np.float32), EVERYTHING)
+
+
+@kernel
+def fill_cut_out(
+    opacity: Array, pixels: Integers, sample: Int, bounce: Int, seed: Int, out: npt.NDArray[np.bool_]
+) -> None:
+    """Whether each sample goes through what is cut out of the surface it met, as `passes_cut_out`.
+
+    Parameters
+    ----------
+    opacity : Array
+        `(n,)` share of the surface that is there, 0…1.
+    pixels : Integers
+        `(n,)` numbers.
+    sample, bounce, seed : int
+        Of the sample, how many surfaces it met before, and of the frame's random numbers.
+    out : array
+        `(n,)`, filled.
+    """
+    for i in range(len(out)):
+        chance, _, _, _ = uniform4(pixels[i], sample, CUT_OUT + bounce, seed)
+        out[i] = opacity[i] < np.float32(1) and chance >= opacity[i]
 
 
 def _joined(parts: list[Coverage], width: int, height: int) -> Coverage:

@@ -1,0 +1,197 @@
+"""What a farm gives and costs: `python -m bench.farm [throughput|overhead|kills]`, all three unless one is named.
+
+* `throughput`: frames an hour with one worker and with two, of one thread each, and the share of twice the first that the second reaches.
+* `overhead`: frames of some ten seconds rendered one after the other in this process, and sent to one worker, in turns.
+* `kills`: a shot while workers are killed, and now and then the scheduler with all of them; every frame is then rendered again in this process and compared
+  bit by bit.
+"""
+
+import argparse
+import os
+import random
+import signal
+import tempfile
+import threading
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import psutil
+
+from texallon.core.document import Shot, parse_json, read_shot
+from texallon.demo.write import write_demo
+from texallon.document_digest import document_digest
+from texallon.farm.cluster import OwnCluster, connect
+from texallon.farm.dispatcher import Dispatcher
+from texallon.farm.ledger import FramesInMemory, WantedFrame
+from texallon.farm.order import Places, put_shot, tasks_of
+from texallon.farm.vault import Vault
+from texallon.farm.work import render_frame_task
+from texallon.formats.exr import read_channels
+from texallon.formats.shot_files import ShotFiles
+from texallon.frame_files import Order, RangeOrder
+
+
+class Farm:
+    """A demo shot in a vault of its own, and orders for frames of it."""
+
+    def __init__(self, folder: Path, name: str = "GH240") -> None:
+        write_demo(folder / "demo")
+        document = parse_json((folder / "demo" / f"{name}.json").read_text())
+        self.shot: Shot = read_shot(document)
+        self.vault = Vault(str(folder / "vault"))
+        self._digest = put_shot(self.vault, self.shot, ShotFiles(root=folder / "demo"))
+        self.folder = folder
+
+    def order(self, into: str, frames: Sequence[int], size: tuple[int, int], samples: int) -> list[WantedFrame]:
+        """Frames as tasks whose files go into a folder of that name."""
+        picture = Order(size, samples, 1, frames[0])
+        wanted = RangeOrder(frames, Path(), (".exr",), picture, document_digest(self.shot))
+        places = Places(self.vault.url, self._digest, str(self.folder / into))
+        return tasks_of(wanted, into, self.shot.name, places)
+
+
+@contextmanager
+def sending(ledger: FramesInMemory, cluster: OwnCluster) -> Iterator[Dispatcher]:
+    """Frames of a ledger on their way to a cluster."""
+    dispatcher = Dispatcher(ledger, lambda: connect(cluster.address))
+    dispatcher.start()
+    try:
+        yield dispatcher
+    finally:
+        ledger.stop()
+        dispatcher.close()
+
+
+def finish(frames: list[WantedFrame], cluster: OwnCluster) -> float:
+    """Seconds until all are done."""
+    ledger, pause = FramesInMemory(frames), threading.Event()
+    begun = time.perf_counter()
+    with sending(ledger, cluster):
+        while not ledger.over:
+            pause.wait(0.02)
+        took = time.perf_counter() - begun
+    assert all(each.state == "done" for each in ledger.entries.values()), [each.why for each in ledger.entries.values()]
+    return took
+
+
+def throughput(folder: Path) -> None:
+    """Frames an hour with one worker and with two."""
+    farm, size, samples, frames = Farm(folder), (320, 180), 64, range(5, 17)
+    clusters = {workers: OwnCluster(workers, 1, folder / f"kept{workers}") for workers in (1, 2)}
+    rates: dict[int, list[float]] = {1: [], 2: []}
+    try:
+        for workers, cluster in clusters.items():
+            begun = time.perf_counter()
+            assert cluster.address
+            print(f"a cluster of {workers}: begun in {time.perf_counter() - begun:.1f} s", flush=True)
+            finish(farm.order(f"warm{workers}", [1, 2, 3, 4], size, 2), cluster)
+        for turn in range(2):
+            for workers, cluster in clusters.items():
+                took = finish(farm.order(f"{workers}-{turn}", frames, size, samples), cluster)
+                rates[workers].append(3600 * len(frames) / took)
+                print(f"{workers} worker(s): {rates[workers][-1]:.0f} frames an hour", flush=True)
+    finally:
+        for cluster in clusters.values():
+            cluster.close()
+    one, two = max(rates[1]), max(rates[2])
+    print(f"two workers: {two / one:.2f} × one, efficiency {two / one / 2:.0%}")
+
+
+def overhead(folder: Path) -> None:
+    """What sending frames costs against rendering them here."""
+    farm, size, samples, frames = Farm(folder), (320, 180), 160, [10, 11, 12]
+    cluster = OwnCluster(1, 1, folder / "kept")
+    here, there = [], []
+    try:
+        finish(farm.order("warm", [9], size, 2), cluster)
+        render_frame_task(farm.order("warm-here", [9], size, 2)[0].task)
+        for turn in range(3):
+            begun = time.perf_counter()
+            for each in farm.order(f"here{turn}", frames, size, samples):
+                render_frame_task(each.task)
+            here.append((time.perf_counter() - begun) / len(frames))
+            there.append(finish(farm.order(f"there{turn}", frames, size, samples), cluster) / len(frames))
+            print(f"a frame here {here[-1]:.2f} s, by the queue {there[-1]:.2f} s", flush=True)
+    finally:
+        cluster.close()
+    print(f"overhead of the queue: {min(there) / min(here) - 1:+.1%} of a frame of {min(here):.1f} s")
+
+
+def kills(folder: Path, most: int = 50, restarts: int = 10) -> None:
+    """Kill workers and schedulers while frames are made; none may be lost or wrong."""
+    farm, size, chance = Farm(folder), (48, 27), random.Random(11)
+    frames = list(range(1, 49)) * 10
+    # Ten orders of the shot's 48 frames, in folders of their own, each task with a delay of its own.
+    wanted = [
+        WantedFrame(f"{number}-{each.id}", replace(each.task, delay=chance.uniform(0.2, 1.2)))
+        for number in range(len(frames) // 48)
+        for each in farm.order(f"made{number}", range(1, 49), size, 2)
+    ]
+    ledger, pause = FramesInMemory(wanted), threading.Event()
+    cluster = OwnCluster(4, 1, folder / "kept")
+    killed = ended = 0
+    begun = time.perf_counter()
+    try:
+        with sending(ledger, cluster):
+            while not ledger.over:
+                pause.wait(0.5)
+                busy = any(each.state == "running" and each.progress for each in ledger.entries.values())
+                pid = cluster.pid
+                if not busy or pid is None:
+                    continue
+                if killed >= (ended + 1) * most // (restarts + 1) and ended < restarts:
+                    os.kill(pid, signal.SIGKILL)
+                    ended += 1
+                elif killed < most and (there := _workers(pid)):
+                    os.kill(chance.choice(there), signal.SIGKILL)
+                    killed += 1
+    finally:
+        cluster.close()
+    took = time.perf_counter() - begun
+    entries = list(ledger.entries.values())
+    lost = sum(each.state != "done" for each in entries)
+    alone = {each.task.picture.frame: each.task for each in farm.order("alone", range(1, 49), size, 2)}
+    for task in alone.values():
+        render_frame_task(task)
+    wrong = 0
+    for each in entries:
+        task = each.wanted.task
+        path = Path(task.results) / task.files[0]
+        truth = read_channels(Path(alone[task.picture.frame].results) / task.files[0])
+        made = read_channels(path) if path.is_file() else {}
+        same = made.keys() == truth.keys() and all(np.array_equal(made[name], truth[name]) for name in truth)
+        wrong += not same
+    left = sum(1 for path in folder.glob("made*/.*") if path.is_file())
+    print(
+        f"{len(entries)} frames, {killed} workers and {ended} schedulers killed in {took:.0f} s: {lost} lost, {wrong} wrong, {left} files left over"
+    )
+
+
+def _workers(pid: int) -> list[int]:
+    """The processes of a cluster that render."""
+    found = []
+    for each in psutil.Process(pid).children(recursive=True):
+        try:
+            if "multiprocessing.spawn" in " ".join(each.cmdline()):
+                found.append(each.pid)
+        except psutil.Error:  # it has just ended
+            continue
+    return found
+
+
+def main() -> None:
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("what", nargs="?", choices=("throughput", "overhead", "kills"))
+    given = options.parse_args()
+    for measure in (throughput, overhead, kills):
+        if given.what in (None, measure.__name__):
+            with tempfile.TemporaryDirectory() as folder:
+                measure(Path(folder))
+
+
+if __name__ == "__main__":
+    main()
