@@ -9,11 +9,13 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from http.client import BadStatusLine, HTTPConnection
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import OpenEXR
+import psutil
 import pytest
 
 from tests.farm.processes import workers_of
@@ -237,6 +239,30 @@ def test_every_file_of_a_document_goes_along(small: tuple[Shot, ShotFiles], tmp_
     refs = list(references(there))
     assert refs and all(each["sha256"] for each in refs)
     assert put_shot(vault, shot, files) == digest
+
+
+def test_a_cluster_listens_on_loopback_only_and_shows_no_pages(tmp_path: Path) -> None:
+    cluster = OwnCluster(1, 1, tmp_path)
+    try:
+        assert cluster.address and cluster.pid is not None
+        own = psutil.Process(cluster.pid)
+        found = [each for process in (own, *own.children(recursive=True)) for each in process.net_connections()]
+        listening = [each.laddr for each in found if each.status == psutil.CONN_LISTEN]
+        assert listening and {each.ip for each in listening} == {"127.0.0.1"}
+        assert 8787 not in {each.port for each in listening}, "the library's own port, which others may need"
+        for each in listening:
+            for path in ("/", "/info/main/workers.html", "/json/counts.json", "/metrics", "/sysmon"):
+                connection = HTTPConnection("127.0.0.1", each.port, timeout=2)
+                try:
+                    connection.request("GET", path)
+                    assert connection.getresponse().status == 404
+                except (BadStatusLine, OSError):  # it does not speak HTTP
+                    continue
+                finally:
+                    connection.close()
+    finally:
+        cluster.close()
+    assert cluster.pid is None
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ import dask
 from distributed import Nanny, Scheduler
 
 from texallon.farm.cluster import FarmError
-from texallon.farm.own_cluster import READY, SETTINGS
+from texallon.farm.own_cluster import NO_PAGES, READY, SETTINGS
 from texallon.farm.tls import Tls
 
 
@@ -40,8 +40,7 @@ def run_scheduler(host: str, port: int, tls: Tls) -> None:
                     host=host,
                     port=port,
                     protocol=protocol,
-                    dashboard=False,
-                    dashboard_address=None,
+                    **NO_PAGES,
                     security=tls.security("scheduler"),
                 )
             except (OSError, ValueError) as error:

@@ -4,6 +4,7 @@ import os
 import signal
 import sys
 import threading
+from typing import Any
 
 import dask
 from distributed import LocalCluster
@@ -20,10 +21,16 @@ SETTINGS = {
     "distributed.worker.memory.terminate": False,
     "distributed.comm.timeouts.connect": "5s",
     "distributed.comm.retry.count": 0,
+    # Nothing is served over HTTP.
+    "distributed.scheduler.http.routes": [],
+    "distributed.worker.http.routes": [],
     "distributed.admin.low-level-log-length": 100,
 }
 """How the library is set for frames: few large tasks."""
 
+
+NO_PAGES: dict[str, Any] = {"dashboard": False, "dashboard_address": "127.0.0.1:0"}
+"""For a scheduler, which would else look for a port that others know."""
 
 READY = "texallon.farm.ready"
 """Loaded by every worker."""
@@ -43,7 +50,7 @@ def main() -> int:
         dask.config.set(SETTINGS),
         LocalCluster(
             n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
-            silence_logs=50, preload=READY,
+            silence_logs=50, preload=READY, scheduler_kwargs=NO_PAGES,
         ) as cluster,
     ):  # fmt: skip
         print(cluster.scheduler_address, file=address_out, flush=True)
