@@ -1,6 +1,7 @@
 """Orders for frames in the database: what is wanted, what is under way, and what became of each frame."""
 
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -200,9 +201,13 @@ class RenderStore:
     def release(self) -> None:
         """Let another server send frames."""
         hold, self._hold = self._hold, None
-        if hold is not None:
-            hold.invalidate()  # the lock goes with the connection
-            hold.close()
+        if hold is None:
+            return
+        with suppress(SQLAlchemyError):  # where it is cut, the lock goes with the connection
+            hold.execute(text(f"SELECT pg_advisory_unlock({SENDS_FRAMES})"))
+            hold.commit()
+        hold.invalidate()
+        hold.close()
 
     def waits(self) -> bool:
         """Whether a frame waits of an order that goes on."""
