@@ -10,6 +10,7 @@ import threading
 import time
 import uuid
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -69,6 +70,8 @@ class Dispatcher:
         self._ledger, self._connect = ledger, connected
         self._client: Client | None = None
         self._running: dict[str, _Running] = {}
+        self._given_back: set[str] = set()
+        """Frames that are on their way no more and wait again as soon as the ledger has been told."""
         self._frame_of_key: dict[str, str] = {}
         self._events: queue.SimpleQueue[Any] = queue.SimpleQueue()
         self._over = threading.Event()
@@ -155,6 +158,7 @@ class Dispatcher:
         self._give_up_all()
 
     def _turn(self) -> None:
+        self._give_back()
         client = self._client
         if client is not None and client.status not in ("running", "connecting"):
             self._lose_client()
@@ -163,6 +167,7 @@ class Dispatcher:
         if self._client is None and time.monotonic() >= self._again and (self._asking or self._ledger.waits()):
             self._begin_client()
         self._settle()
+        self._give_back()
         while self._client is not None and len(self._running) < self._room():
             wanted = self._ledger.take()
             if wanted is None:
@@ -200,7 +205,7 @@ class Dispatcher:
         client, self._client = self._client, None
         for key in list(self._running):
             self._forget(key)
-            self._ledger.put_back(key)
+            self._given_back.add(key)
         if client is not None:
             threading.Thread(target=_closed, args=(client,), daemon=True).start()
 
@@ -222,7 +227,7 @@ class Dispatcher:
                 futures = [*parts, whole]
         except (OSError, RuntimeError, ValueError) as error:
             _log.info("a frame could not be sent: %s", error)
-            self._ledger.put_back(wanted.id)
+            self._given_back.add(wanted.id)
             return
         self._running[wanted.id] = _Running(wanted, futures)
         for future in futures:
@@ -249,26 +254,34 @@ class Dispatcher:
         )
 
     def _settle(self) -> None:
-        """Enter what has ended."""
+        """Enter what has ended; what the ledger can't take in now is entered at the next turn."""
         for key, running in list(self._running.items()):
             status = running.last.status
             if status == "pending":
                 continue
-            self._forget(key)
             if status == "finished":
                 try:
-                    self._ledger.done(key, running.last.result(timeout=30))
+                    report = running.last.result(timeout=30)
                 except (OSError, TimeoutError):  # its worker has just ended: the files are there, and are found again
-                    self._ledger.put_back(key)
+                    self._given_back.add(key)
+                else:
+                    self._ledger.done(key, report)
             elif status == "error":
                 error = running.last.exception(timeout=30)
                 if isinstance(error, (Interrupted, OtherCodeError)):  # a worker of other code may come unannounced
-                    self._ledger.put_back(key)
+                    self._given_back.add(key)
                 else:
                     lost = isinstance(error, KilledWorker)
                     self._ledger.failed(key, f"{error}" or type(error).__name__, lost)
             else:  # cancelled or lost, with the scheduler
-                self._ledger.put_back(key)
+                self._given_back.add(key)
+            self._forget(key)
+
+    def _give_back(self) -> None:
+        """Have frames wait again; the ledger may be away for a while, and none is forgotten until it knows."""
+        for key in list(self._given_back):
+            self._ledger.put_back(key)
+            self._given_back.discard(key)
 
     def _cancel(self, key: str) -> None:
         running = self._running.get(key)
@@ -280,7 +293,7 @@ class Dispatcher:
                 self._client.cancel(running.futures, force=True)
             except (OSError, RuntimeError) as error:
                 _log.info("a frame could not be taken back: %s", error)
-        self._ledger.put_back(key)
+        self._given_back.add(key)
 
     def _forget(self, key: str) -> None:
         running = self._running.pop(key)
@@ -290,6 +303,8 @@ class Dispatcher:
     def _give_up_all(self) -> None:
         for key in list(self._running):
             self._cancel(key)
+        with suppress(*self._ledger.passing):  # whoever begins next has them wait again
+            self._give_back()
         if self._client is not None:
             _closed(self._client)
             self._client = None
