@@ -31,9 +31,12 @@ def test_a_stop_of_the_walk_exists(file: str, name: str) -> None:
 
 
 def test_the_walk_goes_from_the_hand_to_the_pixel() -> None:
-    files = [file for file, _ in re.findall(r"`((?:src|web)/[\w./]+)(?::([\w.]+))?`", WALK)]
-    assert files[0].startswith("web/") and files[-1].endswith("Stage.svelte")
-    assert len(STOPS) > 25
+    edit, frame = (
+        [file for file, _ in re.findall(r"`((?:src|web)/[\w./]+)(?::([\w.]+))?`", each)]
+        for each in WALK.split("## Rooms")
+    )
+    assert edit[0].startswith("web/") and edit[-1].endswith("Stage.svelte") and len(edit) > 25
+    assert frame[0].endswith("OrderPanel.svelte") and frame[-1].endswith("QueuePage.svelte")
 
 
 GLOSSARY = (ROOT / "docs" / "glossary.md").read_text()

@@ -1,11 +1,9 @@
 """Take the pictures of docs/screenshots again: `python -m tools.screenshots`, with the demo served on port 8460."""
 
 import re
-import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
-import trimesh
 from playwright.sync_api import Page, expect, sync_playwright
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -37,15 +35,6 @@ def go_to(page: Page, name: str) -> None:
     settled(page, 1)
 
 
-def bell() -> bytes:
-    """A turned bell shape with painted bands, to be brought in."""
-    t = np.linspace(0, 1, 120)
-    profile = np.stack([0.16 + 0.36 * t**3 + 0.05 * np.sin(9 * t), 0.9 * (1 - t)], axis=1)
-    turned = trimesh.creation.revolve(np.vstack([[0.0, 0.9], profile]), sections=160)
-    turned.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, [1, 0, 0]))
-    return turned.export(file_type="ply")
-
-
 def lanes(page: Page) -> None:
     """The camera's way through the cloud, with a key and its slopes."""
     go_to(page, "GH190")
@@ -53,6 +42,29 @@ def lanes(page: Page) -> None:
     page.get_by_role("button", name="key of camera · target · x at frame 33", exact=True).click()
     expect(page.locator(".kept")).to_have_count(2, timeout=60_000)
     settled(page, 1)
+
+
+def ordered(page: Page, keep: Callable[[str], None]) -> None:
+    """Frames ordered of two shots, and the queue while some are under way."""
+    panel = page.get_by_role("dialog", name="save pictures")
+    for shot, frames in (("GH250", "1-10"), ("GH240", "1-12/2, 48")):
+        go_to(page, shot)
+        page.get_by_title("save pictures").click()
+        panel.get_by_label("size of the pictures").select_option(index=2)
+        panel.get_by_label("frames, such as 1-24, 3,9,12 or 1-24/2").fill(frames)
+        if shot == "GH250":
+            panel.get_by_role("button", name="how long would these take?").click()
+            expect(panel.get_by_text("of memory")).to_be_visible(timeout=300_000)
+            keep("saving")
+        panel.get_by_role("button", name="render these").click()
+    panel.get_by_role("button", name="all orders: the queue").click()
+    queue = page.get_by_role("dialog", name="queue of frames")
+    older = queue.get_by_role("listitem").filter(has_text="frames 1-10").first
+    expect(older.get_by_text(re.compile(r"^[5-9] of 10"))).to_be_visible(timeout=600_000)
+    older.get_by_role("button", name="frame 3: done").click()
+    expect(older.get_by_role("group", name="frame 3 of order")).to_be_visible()
+    pictured(page)
+    keep("queue")
 
 
 def main() -> None:
@@ -68,10 +80,6 @@ def main() -> None:
         page.get_by_role("region", name="first visit").get_by_role("button", name="leave").click()
         settled(page, 1)
         keep("bench")
-        page.get_by_role("button", name="memory").click()
-        expect(page.get_by_text("film").first).to_be_visible()
-        keep("memory")
-        page.keyboard.press("Escape")
         page.locator("canvas").click(position={"x": 420, "y": 222}, force=True)
         expect(page.get_by_role("region", name="reading")).to_be_visible(timeout=20_000)
         keep("reading")
@@ -115,6 +123,7 @@ def main() -> None:
         page.get_by_role("button", name="scene").click()
         page.locator(".panel").get_by_role("button", name="basin", exact=True).click()
         page.locator("[data-gizmo=basin]").wait_for()
+        settled(page, 3)
         keep("scene")
         page.keyboard.press("k")
         page.get_by_role("button", name="take a copy of brass").wait_for()
@@ -131,17 +140,6 @@ def main() -> None:
         page.get_by_role("button", name="open GH130").locator("img").wait_for(timeout=300_000)
         keep("shots")
         page.keyboard.press("Escape")
-        page.get_by_text("bring in meshes").click()
-        page.get_by_label("where the mesh goes").select_option("basin")
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "bell.ply"
-            path.write_bytes(bell())
-            page.locator("input[type=file][accept*='.glb']").set_input_files(path)
-            page.get_by_role("button", name="Bring in").click()
-            expect(page.get_by_role("dialog", name="What came in with bell.ply")).to_be_visible(timeout=60_000)
-        settled(page, 1)
-        keep("import-report")
-        page.keyboard.press("Escape")
         go_to(page, "GH100")
         page.get_by_text("light groups", exact=True).click()
         page.get_by_label("weight of light group night").scroll_into_view_if_needed()
@@ -153,6 +151,7 @@ def main() -> None:
         page.keyboard.press("e")
         page.get_by_role("button", name="skin", exact=True).click()
         keep("copies")
+        ordered(page, keep)
         browser.close()
 
 

@@ -25,7 +25,7 @@
   let words = $state(false);
   let asking = $state(false);
   let trying = $state(false);
-  let told = $state('');
+  let takes = $state('');
 
   const document = $derived(shot.document);
   const frame = $derived(Math.round(live.frame ?? document?.frames.first ?? 1));
@@ -66,11 +66,11 @@
 
   async function estimate() {
     trying = true;
-    told = '';
+    takes = '';
     try {
       await shot.settled();
       const found = await renders.estimate(shot.id, wanted(range.trim()));
-      told = found ? expected(found) : '';
+      takes = found ? expected(found) : '';
     } finally {
       trying = false;
     }
@@ -139,7 +139,7 @@
       <button class="plain act" disabled={trying || (!exr && !png)} onclick={estimate}
         >how long would {range.trim() ? 'these' : count > 1 ? `all ${count}` : 'it'} take?</button
       >
-      <span class="quiet" role="status">{trying ? 'trying a few rows of three frames …' : told}</span>
+      <span class="quiet" role="status">{trying ? 'trying a few rows of three frames …' : takes}</span>
     </div>
     {#if newest}
       <div class="newest">
