@@ -7,8 +7,18 @@ MOON = (0.42, 0.62, -0.66)
 """The way to the moon (not normalised)."""
 
 
-def night_sky(width: int = 512) -> npt.NDArray[np.float32]:
+FINER = 2
+"""Times as finely as it is kept the sky is looked at, so that still water shows ribs with smooth edges and not with steps."""
+
+
+def night_sky(width: int = 1024) -> npt.NDArray[np.float32]:
     """Radiance `(width / 2, width, 3)`: a blue dusk that pales towards the horizon, a soft moon, dark iron ribs."""
+    fine = _radiance(width * FINER)
+    blocks = fine.reshape(width // 2, FINER, width, FINER, 3)
+    return np.ascontiguousarray(blocks.mean(axis=(1, 3)), np.float32)
+
+
+def _radiance(width: int) -> npt.NDArray[np.float64]:
     height = width // 2
     theta = (np.arange(height) + 0.5) / height * np.pi
     phi = ((np.arange(width) + 0.5) / width - 0.5) * 2 * np.pi
@@ -28,4 +38,5 @@ def night_sky(width: int = 512) -> npt.NDArray[np.float32]:
     purlin = np.abs((along * 0.55 + 0.5) % 1.0 - 0.5) < 0.03 * np.clip(1 + np.abs(along), 1, 4)
     iron = np.where((rib | purlin) & (y > 0.12), 0.12, 1.0)[..., None]
     floor = np.array([0.020, 0.026, 0.036])
-    return np.ascontiguousarray(np.where(y[..., None] > 0, sky * iron, floor), np.float32)
+    radiance: npt.NDArray[np.float64] = np.where(y[..., None] > 0, sky * iron, floor)
+    return radiance
