@@ -49,6 +49,11 @@ def ordered(page: Page, keep: Callable[[str], None]) -> None:
     panel = page.get_by_role("dialog", name="save pictures")
     for shot, frames in (("GH250", "1-10"), ("GH240", "1-12/2, 48")):
         go_to(page, shot)
+        few = [{"op": "add", "path": "/sampling", "value": {"samples": 12}}]
+        number = page.url.rpartition("=")[2]
+        url, given = f"{ADDRESS.split('?')[0]}api/shots/{number}", {"patch": few, "label": "few samples"}
+        page.request.patch(url, data=given, headers={"If-Match": '"1"'})
+        expect(page.locator("canvas")).to_have_attribute("data-revision", "2", timeout=60_000)
         page.get_by_title("save pictures").click()
         panel.get_by_label("size of the pictures").select_option(index=2)
         panel.get_by_label("frames, such as 1-24, 3,9,12 or 1-24/2").fill(frames)
@@ -137,7 +142,7 @@ def main() -> None:
         keep("reference")
         page.keyboard.press("Escape")
         page.keyboard.press("o")
-        page.get_by_role("button", name="open GH130").locator("img").wait_for(timeout=300_000)
+        page.get_by_role("button", name="open GH130").locator("img").wait_for(timeout=900_000)
         keep("shots")
         page.keyboard.press("Escape")
         go_to(page, "GH100")

@@ -181,11 +181,20 @@
   .quiet {
     color: var(--quiet);
   }
+  /* All of the project's name or none of it: what does not fit beside the empty first item goes to a second row, which is hidden. */
   header > .project {
+    display: flex;
+    flex-wrap: wrap;
     min-width: 0;
     flex-shrink: 100000;
+    height: 1.4em;
+    line-height: 1.4em;
     overflow: hidden;
-    text-overflow: ellipsis;
+  }
+  .project::before {
+    content: '';
+    width: 0.1px;
+    height: 1.4em;
   }
   .pill {
     border: 1px solid var(--line);
@@ -221,7 +230,7 @@
     flex: 1;
   }
   @media (max-width: 1200px) {
-    .project {
+    header > .project {
       display: none;
     }
   }
