@@ -324,7 +324,7 @@
   }
   .grid {
     display: grid;
-    grid-template-columns: minmax(84px, 1fr) 52px 72px 100px minmax(44px, 0.6fr) minmax(50px, 0.6fr) minmax(
+    grid-template-columns: minmax(80px, 1fr) 52px 72px 96px minmax(52px, 0.6fr) minmax(50px, 0.6fr) minmax(
         40px,
         0.5fr
       );
