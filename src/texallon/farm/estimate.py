@@ -32,8 +32,8 @@ class TriedFrame(NamedTuple):
 
 
 class Estimate(NamedTuple):
-    """Seconds of a frame (least, middle, most of those that were tried), seconds of all on the workers there are, MB of memory of each worker, and
-    MB on disk. With a noise threshold frames may end sooner."""
+    """Seconds of a frame (least, mean, most of those that were tried) without what is made once for all, seconds of all on the workers there are with
+    that, MB of memory of each worker, and MB on disk. With a noise threshold frames may end sooner."""
 
     frame: tuple[float, float, float]
     total: float
@@ -61,14 +61,13 @@ def try_frame(task: FrameTask) -> TriedFrame:
     task : FrameTask
         Of the frame.
     """
-    from texallon.core.derived import DerivedStore
     from texallon.core.render.film.division import ShareOfFilm
     from texallon.core.render.film.film import Film
-    from texallon.farm.work import given, memory
+    from texallon.farm.work import given, memory, worker_store
     from texallon.render_file import sample
 
     document, files, order = given(task)
-    store = DerivedStore()
+    store = worker_store()  # as frames find it: what they have in common is made by the first
     width, height = order.size
     rows = min(ROWS, height)
     took, counted = 0.0, 0
@@ -104,7 +103,10 @@ def estimate(tried: Sequence[TriedFrame], task: FrameTask, count: int, workers: 
     workers : int
         That there are.
     """
-    seconds = sorted(each.before + each.sample * task.picture.samples for each in tried)
+    # The least that comes before a first sample comes before each; the rest (meshes, histories, bricks) is made once by each worker.
+    always = min(each.before for each in tried)
+    once = sum(each.before - always for each in tried)
+    seconds = sorted(always + each.sample * task.picture.samples for each in tried)
     mean = sum(seconds) / len(seconds)
     pixels = task.picture.size[0] * task.picture.size[1]
     exr = PASSES_BYTES if task.picture.passes else EXR_BYTES
@@ -112,7 +114,7 @@ def estimate(tried: Sequence[TriedFrame], task: FrameTask, count: int, workers: 
     rounds = -(-count // max(workers, 1))
     return Estimate(
         (seconds[0], mean, seconds[-1]),
-        mean * rounds,
+        once + mean * rounds,
         max(workers, 1),
         max(each.memory for each in tried),
         disk * count / 1e6,

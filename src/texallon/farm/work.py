@@ -59,7 +59,8 @@ class VaultFiles(ShotFiles):
 
 
 @lru_cache(maxsize=1)
-def _store() -> DerivedStore:
+def worker_store() -> DerivedStore:
+    """What this worker keeps from frame to frame."""
     return DerivedStore(disk=DiskCache(kept_folder() / "derived"))
 
 
@@ -116,7 +117,7 @@ def sample_share(task: FrameTask, share: ShareOfFilm) -> SampledShare:
     wanted = _wanted()
     _wait(task.delay, wanted)
     with interruptible(wanted):
-        film = sample(document, files, order, _store(), _teller(share.last), share, wanted)
+        film = sample(document, files, order, worker_store(), _teller(share.last), share, wanted)
     return sampled_share(film, share)
 
 
@@ -156,7 +157,7 @@ def render_frame_task(task: FrameTask) -> FrameReport:
     wanted = _wanted()
     _wait(task.delay, wanted)
     with interruptible(wanted):
-        film = sample(document, files, order, _store(), _teller(order.samples), None, wanted)
+        film = sample(document, files, order, worker_store(), _teller(order.samples), None, wanted)
         return _made(task, document, files, order, film, started)
 
 
@@ -207,7 +208,7 @@ def _made(task: FrameTask, document: Shot, files: ShotFiles, order: Order, film:
     vault = _vault(task.vault, task.results)
     with tempfile.TemporaryDirectory() as name:
         outs = [Path(name) / Path(each).name for each in task.files]
-        shown = develop(document, files, order, film, outs, dict(task.made_from), _store())
+        shown = develop(document, files, order, film, outs, dict(task.made_from), worker_store())
         for out, own in zip(outs, task.files, strict=True):
             if not is_of(out, task.made_from):
                 raise OSError(f"{out.name}: what was written can't be read again")
