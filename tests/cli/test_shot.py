@@ -1,9 +1,14 @@
 """Frames by several workers from the shell: as those of one process to the bit, resumed, refused; and what flickers in them."""
 
 import os
+import subprocess
+import sys
+import threading
+import time
 from pathlib import Path
 
 import numpy as np
+import psutil
 import pytest
 
 from tests.cli.test_cli import texallon
@@ -30,6 +35,34 @@ def test_workers_make_what_one_process_makes_and_go_on_where_they_were(tmp_path:
     assert sorted(os.listdir(out)) == [f"roll_7_a.000{frame}.exr" for frame in (1, 2, 3)]
     refused = texallon("shot", shot, "--frames", "1", "--size", "16x16", "--samples", "1", "--passes", "--out", out)
     assert refused.returncode == 1 and "--overwrite" in refused.stderr
+
+
+def test_a_command_that_is_killed_leaves_whole_frames_and_no_worker_and_goes_on(tmp_path: Path) -> None:
+    shot, out = shot_file(tmp_path), tmp_path / "out"
+    ordered = ["shot", str(shot), "--frames", "1-6", "--size", "96x54", "--samples", "32", "--workers", "2", "--out", str(out)]  # fmt: skip
+    begun = subprocess.Popen([sys.executable, "-m", "texallon.cli", *ordered], stderr=subprocess.DEVNULL)
+    pause, until = threading.Event(), time.monotonic() + 120
+    while len(list(out.glob("*.exr"))) < 2 and begun.poll() is None and time.monotonic() < until:
+        pause.wait(0.02)
+    workers = psutil.Process(begun.pid).children(recursive=True)
+    begun.kill()
+    begun.wait()
+    _, alive = psutil.wait_procs(workers, timeout=30)
+    assert alive == [], "its cluster ends with it"
+    there = {path.name: path.stat().st_mtime_ns for path in out.glob("*.exr")}
+    assert len(there) >= 2
+    # Each that is there is whole; nothing else is left but what a file is written under before it has its name.
+    for name in there:
+        assert np.isfinite(light(out / name).astype(np.float32)).all()
+    again = texallon(*ordered)
+    assert again.returncode == 0, again.stderr
+    assert "6 of 6 frames" in again.stderr
+    assert {name: (out / name).stat().st_mtime_ns for name in there} == there, "what was there is kept as it was"
+    alone = texallon("frames", shot, "--frames", "1-6", *ordered[4:8], "--out", tmp_path / "alone")
+    assert alone.returncode == 0, alone.stderr
+    for frame in range(1, 7):
+        name = f"roll_7_a.{frame:04d}.exr"
+        assert np.array_equal(light(out / name), light(tmp_path / "alone" / name))
 
 
 def test_a_frame_that_fails_is_told_of_and_the_others_are_made(tmp_path: Path) -> None:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from texallon.core.render.film.flicker import Flicker, find_flicker
+from texallon.core.render.film.flicker import NOTICED, Flicker, find_flicker
 
 SIZE = (96, 128)
 FRAMES = list(range(11, 23))
@@ -70,3 +70,40 @@ def test_few_frames_and_what_is_black_say_nothing() -> None:
     passes[1][:, :, :] = np.nan
     passes[8][32:64, 48:80] *= 1.6
     assert [(each.kind, each.first) for each in found(passes)] == [("pops", FRAMES[8])]
+
+
+@pytest.mark.parametrize("seed", range(5))
+@pytest.mark.parametrize("kind", ["pops", "boils"])
+def test_a_change_anywhere_is_found_where_it_is_and_a_slight_one_is_not(seed: int, kind: str) -> None:
+    chance = np.random.default_rng(seed)
+    top, left = chance.integers(0, SIZE[0] // 16 - 2) * 16, chance.integers(0, SIZE[1] // 16 - 2) * 16
+    patch = (slice(top, top + 32), slice(left, left + 32))
+    at = int(chance.integers(1, len(FRAMES) - 1))
+    for amount in (0.02, 0.5):
+        passes = still()
+        for number, each in enumerate(passes):
+            if kind == "boils":
+                each[patch] *= 1 + amount * (-1) ** number
+            elif number == at:
+                each[patch] *= 1 + amount
+        result = found(passes)
+        if amount < NOTICED:
+            assert result == []
+            continue
+        assert {each.kind for each in result} == {kind}
+        x0, y0, x1, y1 = result[0].place
+        assert x0 * SIZE[1] <= left and x1 * SIZE[1] >= left + 32 and y0 * SIZE[0] <= top and y1 * SIZE[0] >= top + 32
+        # No more than a tile beside it is taken along.
+        assert (x1 - x0) * SIZE[1] <= 64 and (y1 - y0) * SIZE[0] <= 64
+        if kind == "pops":
+            assert result[0].first == result[0].last == FRAMES[at]
+
+
+@pytest.mark.parametrize("speed", [(0.0, 0.0), (2.5, 0.0), (-7.25, 3.5), (0.3, -11.0)])
+def test_what_pops_is_found_while_all_of_the_picture_moves(speed: tuple[float, float]) -> None:
+    y, x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]].astype(float)
+    slides = [pattern(x - speed[0] * k, y - speed[1] * k) for k in range(len(FRAMES))]
+    assert found(slides, speed) == []
+    slides[6][32:64, 48:80] *= 1.5
+    kinds = {(each.kind, each.first, each.last) for each in found(slides, speed)}
+    assert ("pops", FRAMES[6], FRAMES[6]) in kinds

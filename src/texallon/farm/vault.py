@@ -10,13 +10,22 @@ import tempfile
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import lru_cache
 from pathlib import Path
 
 import fsspec
 from fsspec.implementations.local import LocalFileSystem
 
+from texallon.formats.file_digest import digest_of
+
 PART = ".part-"
 """How the names of files begin that are not whole yet."""
+
+
+@lru_cache(maxsize=4096)
+def _known_digest(path: str, changed: int, size: int) -> str:
+    """Of a file that has not changed since, worked out once."""
+    return digest_of(Path(path))
 
 
 class VaultError(OSError):
@@ -47,14 +56,14 @@ class Vault:
     def put(self, data: bytes, suffix: str) -> str:
         """Keep some bytes; gives their SHA-256."""
         digest = hashlib.sha256(data).hexdigest()
-        if not self._fs.exists(self._content(digest, suffix)):
+        if not self._holds(digest, suffix):
             self._write(data, self._content(digest, suffix))
         return digest
 
     def put_file(self, path: Path, digest: str) -> None:
         """Keep a file that is known by its SHA-256; raises `VaultError` where it has another by now."""
         suffix = path.suffix.lower()
-        if self._fs.exists(self._content(digest, suffix)):
+        if self._holds(digest, suffix):
             return
         data = path.read_bytes()
         if hashlib.sha256(data).hexdigest() != digest:
@@ -67,6 +76,8 @@ class Vault:
         if self.local:
             if not Path(there).is_file():
                 raise FileNotFoundError(f"{digest[:12]}…{suffix} is not in {self.url}")
+            if not self._holds(digest, suffix):
+                raise VaultError(f"{digest[:12]}…{suffix} is damaged in {self.url}")
             return Path(there)
         here = kept / f"{digest}{suffix}"
         if not here.is_file():
@@ -113,6 +124,17 @@ class Vault:
         """Remove a result, or a folder of them, where it is there."""
         if self.exists(name):
             self._fs.rm(self.name_of(name), recursive=True)
+
+    def _holds(self, digest: str, suffix: str) -> bool:
+        """Whether a content is there, and whole where that can be looked after in passing."""
+        path = self._content(digest, suffix)
+        if not self.local:
+            return bool(self._fs.exists(path))
+        try:
+            found = os.stat(path)
+            return _known_digest(path, found.st_mtime_ns, found.st_size) == digest
+        except FileNotFoundError:
+            return False
 
     def _content(self, digest: str, suffix: str) -> str:
         return f"{self._root}/files/{digest}{suffix}"
