@@ -120,13 +120,13 @@ def rendered(graph: FrameGraph) -> np.ndarray:
 
 def test_another_ramp_evaluates_no_noise_again_and_gives_the_same_picture(monkeypatch: pytest.MonkeyPatch) -> None:
     counted = [0]
-    pattern = Noise.pattern
+    pattern = Noise._pattern
 
     def counting(self: Noise, points: object, out: np.ndarray) -> None:
         counted[0] += out.shape[1]
         pattern(self, points, out)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(Noise, "pattern", counting)
+    monkeypatch.setattr(Noise, "_pattern", counting)
     red, blue = clouds([1, 0.2, 0.1], [0.1, 0.2, 1])
     rendered(red)
     assert counted[0] > 100_000

@@ -44,8 +44,8 @@ def test_a_cached_step_does_not_run_again(monkeypatch: pytest.MonkeyPatch) -> No
     from texallon.core.ops.noise import Noise
 
     runs = []
-    original = Noise.fill
-    monkeypatch.setattr(Noise, "fill", lambda self, points, out: (runs.append(1), original(self, points, out)))
+    original = Noise._fill
+    monkeypatch.setattr(Noise, "_fill", lambda self, points, out: (runs.append(1), original(self, points, out)))
     cache = KeptValues()
     first = values_of(plan_of(step("noise"), step("remap")), cache=cache)["value"]
     assert runs
