@@ -1,12 +1,14 @@
 """Orders for frames in the database, held to a model in memory: whatever people and workers do, in whatever order, and whichever server ends."""
 
 import random
+import uuid
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
 import pytest
-from sqlalchemy import create_engine
+from sqlalchemy import URL, create_engine, text
+from sqlmodel import SQLModel
 
 from tests.conftest import World
 from texallon.farm.ledger import LOSSES, TRIES, given_up
@@ -18,18 +20,33 @@ pytestmark = pytest.mark.slow
 RESULT = {"seconds": 1.5, "memory": 210.0, "worker": "w1", "files": ["a.exr"], "thumbnail": None, "kept": False}
 
 
+@pytest.fixture(scope="module")
+def database(world: World) -> Iterator[URL]:
+    """A database of its own beside that of the servers, which would take up these orders."""
+    name = f"orders_{uuid.uuid4().hex[:12]}"
+    admin = create_engine(world.engine.url, isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    url = world.engine.url.set(database=name)
+    engine = create_engine(url)
+    SQLModel.metadata.create_all(engine)
+    engine.dispose()
+    yield url
+    with admin.connect() as connection:
+        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+    admin.dispose()
+
+
 @pytest.fixture
-def store(world: World) -> Iterator[RenderStore]:
+def store(database: URL) -> Iterator[RenderStore]:
     """An empty list, on connections of its own."""
-    engine = create_engine(world.engine.url)
+    engine = create_engine(database)
     made = RenderStore(engine)
     for each in made.newest(count=500):
         made.remove(each.id)
     try:
         yield made
     finally:
-        for each in made.newest(count=500):
-            made.remove(each.id)
         made.release()
         engine.dispose()
 
@@ -163,8 +180,8 @@ def test_the_list_is_what_the_model_says_after_any_sequence(store: RenderStore, 
     assert [each.id for each in store.newest(count=50)] == sorted(model, reverse=True)
 
 
-def test_of_two_servers_one_sends_frames_and_the_other_goes_on(world: World, store: RenderStore) -> None:
-    engine = create_engine(world.engine.url)
+def test_of_two_servers_one_sends_frames_and_the_other_goes_on(database: URL, store: RenderStore) -> None:
+    engine = create_engine(database)
     other = RenderStore(engine)
     try:
         made = store.order(wanted(1, 2))
@@ -182,8 +199,8 @@ def test_of_two_servers_one_sends_frames_and_the_other_goes_on(world: World, sto
         engine.dispose()
 
 
-def test_a_connection_that_is_cut_gives_the_lock_away(world: World, store: RenderStore) -> None:
-    engine = create_engine(world.engine.url)
+def test_a_connection_that_is_cut_gives_the_lock_away(database: URL, store: RenderStore) -> None:
+    engine = create_engine(database)
     other = RenderStore(engine)
     try:
         assert store.holds() and not other.holds()
