@@ -80,7 +80,7 @@ def finish(frames: list[WantedFrame], cluster: OwnCluster) -> float:
 
 def throughput(folder: Path) -> None:
     """Frames an hour with one worker and with two."""
-    farm, size, samples, frames = Farm(folder), (320, 180), 64, range(5, 17)
+    farm, size, samples, frames = Farm(folder), (160, 90), 64, range(5, 13)
     clusters = {workers: OwnCluster(workers, 1, folder / f"kept{workers}") for workers in (1, 2)}
     rates: dict[int, list[float]] = {1: [], 2: []}
     try:
@@ -103,7 +103,7 @@ def throughput(folder: Path) -> None:
 
 def overhead(folder: Path) -> None:
     """What sending frames costs against rendering them here."""
-    farm, size, samples, frames = Farm(folder), (320, 180), 160, [10, 11, 12]
+    farm, size, samples, frames = Farm(folder), (160, 90), 128, [10, 11]
     cluster = OwnCluster(1, 1, folder / "kept")
     here, there = [], []
     try:
@@ -121,14 +121,13 @@ def overhead(folder: Path) -> None:
     print(f"overhead of the queue: {min(there) / min(here) - 1:+.1%} of a frame of {min(here):.1f} s")
 
 
-def kills(folder: Path, most: int = 50, restarts: int = 10) -> None:
+def kills(folder: Path, most: int = 50, restarts: int = 10, orders: int = 6) -> None:
     """Kill workers and schedulers while frames are made; none may be lost or wrong."""
     farm, size, chance = Farm(folder), (48, 27), random.Random(11)
-    frames = list(range(1, 49)) * 10
-    # Ten orders of the shot's 48 frames, in folders of their own, each task with a delay of its own.
+    # Orders of the shot's 48 frames, in folders of their own, each task with a delay of its own.
     wanted = [
         WantedFrame(f"{number}-{each.id}", replace(each.task, delay=chance.uniform(0.2, 1.2)))
-        for number in range(len(frames) // 48)
+        for number in range(orders)
         for each in farm.order(f"made{number}", range(1, 49), size, 2)
     ]
     ledger, pause = FramesInMemory(wanted), threading.Event()

@@ -178,7 +178,7 @@ class Dispatcher:
         """How many frames may be on their way."""
         if self._client is None:
             return 0
-        found = self._client.scheduler_info(n_workers=-1)["workers"]
+        found = self._client.scheduler_info(n_workers=-1).get("workers", {})  # empty while a connection ends
         workers, refused, only = {}, [], []
         for address, each in list(found.items()):
             if each.get(CODE) == code_state():
