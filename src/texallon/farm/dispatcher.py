@@ -71,7 +71,7 @@ class Dispatcher:
         self._client: Client | None = None
         self._running: dict[str, _Running] = {}
         self._given_back: set[str] = set()
-        """Frames that are on their way no more and wait again as soon as the ledger has been told."""
+        """Frames that are on their way no more and wait again as soon as the ledger can be reached."""
         self._frame_of_key: dict[str, str] = {}
         self._events: queue.SimpleQueue[Any] = queue.SimpleQueue()
         self._over = threading.Event()
