@@ -25,7 +25,7 @@ from texallon.core.render.volume.source_values import Bricks
 from texallon.core.render.volume.volumes import AT_ONCE
 from texallon.core.signal.run import evaluate
 from texallon.demo.write import write_demo
-from texallon.engine.stage_picture import ROUGHLY
+from texallon.engine.stage_picture import HASTILY, ROUGHLY
 from texallon.formats.shot_files import ShotFiles
 
 POOL = ThreadPoolExecutor(os.cpu_count() or 1)
@@ -38,7 +38,7 @@ def picture(
     begun = time.perf_counter()
     context = FrameGraph(resolve(shot), files, store, POOL).context(*size, final=False)
     if context.volumes is not None:  # as the stage does; in haste while a hand moves
-        context = replace(context, volumes=context.volumes.looked_up(ROUGHLY, hasty))
+        context = replace(context, volumes=context.volumes.looked_up(ROUGHLY * (HASTILY if hasty else 1), hasty))
     film = Film(*size, len(context.lights.names))
     for _ in range(samples):
         film.add_sample(context, POOL)

@@ -42,6 +42,9 @@ FOLLOWING_BOUNCES = (2, 4)
 ROUGHLY = 0.5
 """How finely the stage looks volumes up, against finished pictures: less than a third of the bricks, which agree in the mean."""
 
+HASTILY = 0.6
+"""How finely pictures that follow a hand look them up, against that: of a smoothed sample nobody sees the difference, and half as many bricks are met."""
+
 SHOWN_AT = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48)
 """Samples after which a picture is sent; from there on every 32."""
 
@@ -240,7 +243,8 @@ class StagePicture:
 
     @staticmethod
     def _roughly(volumes: Volumes | None, shot: ResolvedShot, hasty: bool = False) -> Volumes | None:
-        return None if volumes is None else volumes.looked_up(shot.sampling.volume_detail * ROUGHLY, hasty)
+        detail = shot.sampling.volume_detail * ROUGHLY * (HASTILY if hasty else 1)
+        return None if volumes is None else volumes.looked_up(detail, hasty)
 
     def _part_film(self, context: RenderContext, scale: int) -> Film:
         view = context.view

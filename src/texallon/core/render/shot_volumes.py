@@ -40,8 +40,8 @@ BRICKS, SOURCES = 0.4, 0.15
 MOST_SAVED = 200_000_000
 """Bytes of one volume's bricks that are kept on disk."""
 
-MOST_ALIKE = 2500
-"""Bricks that an edited look is given at once, as the look before it had them in use: so many are there in time for a picture that follows a hand."""
+MOST_ALIKE = 500
+"""Bricks that an edited look is given at once, the coarsest of those that the look before it had in use: so many are there in time for a picture that follows a hand."""
 
 MOST_VOLUMES = 256
 """In one shot, copies counted: each has bricks of its own."""
@@ -188,12 +188,16 @@ class ShotVolumes:
         if not self.containers:
             return None
         fields = tuple(self._field(each) for each in self.field_values)
+        # Where volumes shine is looked at meanwhile: both take as long after an edit.
+        lights = None if self._pool is None else self._pool.submit(lambda: self.lights)
         for container, field in zip(self.containers, fields, strict=True):
             values = self.store.value(self._values_of(container))
             tick = next_tick()
             alike = values.begin_picture(field, tick)
-            if len(alike) <= MOST_ALIKE:
-                field.fill_alike(alike, tick, self._pool)
+            # Coarser levels come later in the table.
+            field.fill_alike(np.sort(alike)[-MOST_ALIKE:], tick, self._pool)
+        if lights is not None:
+            lights.result()
         return Volumes(self.containers, fields, content_key(self.field_values))
 
     def _field(self, wanted: Derived[BrickField]) -> BrickField:

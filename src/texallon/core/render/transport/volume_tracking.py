@@ -5,7 +5,7 @@ Tracking for Rendering Heterogeneous Volumes", ACM TOG 36(4), 2017. What each br
 tentative collisions, and nothing ends by absorption. A volume's own light is looked for at one random place of each brick that is passed.
 """
 
-from math import exp, log
+from math import log
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +16,7 @@ from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
 from texallon.core.render.transport.emitter_hits import power_weight
+from texallon.core.render.transport.volume_passing import GOLDEN, Cone, Passing, left_of, pass_bricks
 from texallon.core.render.transport.volume_scattering import choose_volume, phase_at
 from texallon.core.render.volume.lookup import (
     THICK,
@@ -112,20 +113,6 @@ def _drawn(ray: TrackedRay, carried: Carried) -> tuple[Float, Float, Float, Floa
 
 
 @inlined
-def left_of(depth: Float) -> Float:
-    """What is left after an optical depth: exp(−depth), by its series where that is as good.
-
-    Parameters
-    ----------
-    depth : float
-        0 or more.
-    """
-    if depth < 0.02:
-        return 1.0 - depth * (1.0 - depth * (0.5 - depth * (1.0 / 6.0 - depth / 24.0)))
-    return exp(-depth)
-
-
-@inlined
 def track(
     tables: VolumeTables,
     scratch: Scratch,
@@ -175,7 +162,23 @@ def track(
     scattered = -1
     sampled = ray.equiangular
     carried.inscattered[:] = 0.0
+    # Where a volume is dark, or rays are the camera's own, light that is found counts in full: such bricks are passed quickly.
+    alone = count == 1 and ray.spread >= 0.0
+    if alone and (ray.entry < 0 or ray.found != FOUND_ALONE):
+        alone = emitters.volumes.first[scratch.volume[0]] < 0
     while scattered < 0 and t < end and tr + tg + tb > 0.0:
+        if alone and scratch.exit[0] <= t and scratch.enter[0] <= t:
+            stop: Float = sampled
+            if 0 <= entry < ray.last_entry:
+                stop = min(stop, points.depth[entry] - ray.since)
+            passing = Passing(t, budget, np.float64(phase), tr, tg, tb)
+            passing = pass_bricks(
+                tables, scratch, passing, stop, Cone(ray.width, ray.spread, np.float64(shift)), carried.glow
+            )
+            t, budget, phase = passing.t, passing.budget, passing.phase
+            tr, tg, tb = passing.r, passing.g, passing.b
+            if t >= end:
+                break
         # The bricks that the ray is in, and how far it stays in all of them.
         until = end
         bound = 0.0
@@ -209,7 +212,7 @@ def track(
         if fixed:
             span = min(span, thick_step(tables, scratch, count, t))
             until = t + span
-            steps = (steps + 0.6180339887498949) % 1.0
+            steps = (steps + GOLDEN) % 1.0
             even = t + steps * span
             sr, sg, sb, lr, lg, lb = coefficients_at(tables, scratch, count, even)
             bound = max(sr + lr - ar, sg + lg - ag, sb + lb - ab, 0.0)
@@ -217,7 +220,7 @@ def track(
         look = 2e30
         if shines:
             # Each place is drawn evenly; the golden section spreads those of one ray.
-            phase += 0.6180339887498949
+            phase += GOLDEN
             phase -= 1.0 if phase >= 1.0 else 0.0
             look = t + phase * span
         collision = t + budget / bound if bound * span > budget else 2e30

@@ -109,7 +109,10 @@ class BrickField:
 
     def _room(self, count: int) -> None:
         rows = max(self.layout.rows, 1)
-        self.values: npt.NDArray[np.uint16] = np.empty((count, VALUES, rows), np.uint16)
+        # Kernels read three values as four: there is one after the last.
+        self.values: npt.NDArray[np.uint16] = np.empty(count * VALUES * rows + 1, np.uint16)[:-1].reshape(
+            count, VALUES, rows
+        )
         self.scales: Array = np.empty((count, rows, 2), np.float32)
         self.headers: Array = np.empty((count, HEADER), np.float32)
         self.stamps: Integers = np.zeros(count, np.int32)

@@ -4,6 +4,7 @@ import numpy as np
 
 from texallon.core.geometry.peek import float_at, half_word_at, put_word, word_at
 from texallon.core.kernel import Float, Int, inlined
+from texallon.core.render.volume.between_corners import three_between
 from texallon.core.render.volume.quantities import (
     ABSORPTION,
     CORNERS,
@@ -38,6 +39,10 @@ would take for ever."""
 
 BLEND = 0.15
 """Where one level goes over into the next both are met, over so much of a level, so that no edge is seen."""
+
+
+SHRINK = np.array([0.5**level for level in range(MOST_LEVELS)])
+"""Cells of each level for one of the finest, along a side."""
 
 
 @inlined
@@ -122,7 +127,7 @@ def enter_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float, level:
     there = True
     entry: Int = 0
     while True:
-        scale = 1.0 / (SIDE << found)
+        scale = SHRINK[found] / SIDE
         nx, ny, nz = tables.dims[k, found, 0], tables.dims[k, found, 1], tables.dims[k, found, 2]
         bx = min(max(int(px * scale), 0), nx - 1)
         by = min(max(int(py * scale), 0), ny - 1)
@@ -242,21 +247,10 @@ def three_at(
     # A colour is stored whole or not at all, in rows that follow each other.
     if row < 0:
         return tables.constant[k, quantity], tables.constant[k, quantity + 1], tables.constant[k, quantity + 2]
-    rows = tables.rows[k]
+    rows = np.int64(tables.rows[k])
     at = tables.addresses[k, VALUES_AT] + 2 * ((np.int64(brick) * VALUES + base) * rows + row)
-    one = 2 * rows
-    x, y, z = np.float32(fx), np.float32(fy), np.float32(fz)
-    here = np.float32(1)
-    r = g = b = np.float32(0)
-    for layer in range(2):
-        wz = z if layer == 1 else here - z
-        for line in range(2):
-            wy = wz * (y if line == 1 else here - y)
-            corner = at + (layer * CORNERS + line) * CORNERS * one
-            a, c = wy * (here - x), wy * x
-            r += a * np.float32(half_word_at(corner)) + c * np.float32(half_word_at(corner + one))
-            g += a * np.float32(half_word_at(corner + 2)) + c * np.float32(half_word_at(corner + one + 2))
-            b += a * np.float32(half_word_at(corner + 4)) + c * np.float32(half_word_at(corner + one + 4))
+    line, layer = 2 * CORNERS * rows, 2 * CORNERS * CORNERS * rows
+    r, g, b = three_between(at, 2 * rows, line, layer, np.float32(fx), np.float32(fy), np.float32(fz))
     scale = tables.addresses[k, SCALES] + 8 * (np.int64(brick) * rows + row)
     return (
         np.float64(float_at(scale) + float_at(scale + 4) * r),
@@ -280,7 +274,7 @@ def place_in_brick(tables: VolumeTables, scratch: Scratch, s: Int, t: Float) -> 
     t : float
         Metres along the ray.
     """
-    scale = 1.0 / (1 << scratch.level[s])
+    scale = SHRINK[scratch.level[s]]
     px = (scratch.origin[0, s] + t * scratch.way[0, s]) * scale - scratch.corner[0, s]
     py = (scratch.origin[1, s] + t * scratch.way[1, s]) * scale - scratch.corner[1, s]
     pz = (scratch.origin[2, s] + t * scratch.way[2, s]) * scale - scratch.corner[2, s]
