@@ -33,7 +33,10 @@ COARSE_PIXELS = 14_400
 LEAST_PIXELS = 1_500
 """Size of the picture that follows a hand, at least: it is as large as can be made in time."""
 
-FOLLOWING = 0.035
+MOST_PIXELS = 57_600
+"""And at most: half of a stage of 640×360."""
+
+FOLLOWING = 0.05
 """Seconds that such a picture's sample and its smoothing may take, so that ten or more are seen in one."""
 
 FOLLOWING_BOUNCES = (2, 4)
@@ -178,7 +181,7 @@ class StagePicture:
         self._rough = small.denoised(context.check, self._weights)
         if follows:
             fits = small.width * small.height * FOLLOWING / max(time.perf_counter() - begun, 1e-4)
-            self._following = min(max((self._following + fits) / 2, LEAST_PIXELS), COARSE_PIXELS)
+            self._following = min(max((self._following + fits) / 2, LEAST_PIXELS), MOST_PIXELS)
             fewest, most = FOLLOWING_BOUNCES
             more = (self._following > 4 * LEAST_PIXELS) - (fits < LEAST_PIXELS)
             self._bounces = min(max(self._bounces + more, fewest), most)
@@ -237,9 +240,10 @@ class StagePicture:
         return left * self._time.sampling / max(self._time.samples, 1)
 
     def _resized(self, context: RenderContext, film: Film, hasty: bool = False) -> RenderContext:
-        assert self._graph is not None
-        volumes = self._roughly(context.volumes, self._graph.shot, hasty)
-        return replace(context, view=self._graph.view(film.width, film.height), volumes=volumes)
+        graph = self._graph
+        assert graph is not None
+        volumes, view = self._roughly(context.volumes, graph.shot, hasty), graph.view(film.width, film.height)
+        return replace(context, view=view, volumes=volumes, points_seen=lambda: graph.points_seen(view))
 
     @staticmethod
     def _roughly(volumes: Volumes | None, shot: ResolvedShot, hasty: bool = False) -> Volumes | None:

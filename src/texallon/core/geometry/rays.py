@@ -325,6 +325,10 @@ class Hits(NamedTuple):
             np.empty(count, np.int32),
         )
 
+    def copy(self) -> "Hits":
+        """The same hits, to be changed."""
+        return Hits(self.distance.copy(), self.barycentric.copy(), self.instance.copy(), self.face.copy())
+
     def take(self, chosen: Chosen) -> "Hits":
         """The hits at some positions.
 

@@ -66,6 +66,7 @@ from texallon.core.render.surface.materials import Materials
 from texallon.core.render.surface.relief import Relief, follows
 from texallon.core.render.surface.rows import LookRows, join_rows, split_uniform
 from texallon.core.render.transport.context import RenderContext, frame_seed
+from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.signal.plan import Plan
 
 
@@ -427,8 +428,19 @@ class FrameGraph:
             scene, materials, lights, join_emitters(lights, mesh_lights, scene, self.filled.lights, self.filled.lamp_reach(lights.lamps)), view, shot.bounces,
             shot.limits, frame_seed(shot.seed, shot.time.frame), write_aovs=write_aovs, final=final, backdrop=backdrop,
             view_seed=shot.seed if steady else None, given=content_key(given), volumes=volumes,
-            points=None if points is None else store.value(points),
+            points_seen=lambda: self.points_seen(view),
         )  # fmt: skip
+
+    def points_seen(self, view: View) -> PointsInView | None:
+        """What bright points of volumes add to the pixels of a view; nothing where there are none.
+
+        Parameters
+        ----------
+        view : View
+            The camera's, of a picture of any size.
+        """
+        points = self.filled.points_in_view(view)
+        return None if points is None else self.store.value(points)
 
     def gbuffer(
         self, width: int, height: int, sample: int = 0, detail: float = 1.0, cut: float | None = 0.5

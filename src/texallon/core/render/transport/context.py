@@ -82,8 +82,8 @@ class RenderContext:
     volumes: Volumes | None = None
     """What fills bodies and the air, if anything does."""
 
-    points: PointsInView | None = None
-    """Bright points of volumes, by pixel."""
+    points_seen: Callable[[], PointsInView | None] = lambda: None
+    """Gives `points`, once the picture wants them."""
 
     given: str = ""
     """Tells the scene, materials, lights, volumes and backdrop from others."""
@@ -99,6 +99,11 @@ class RenderContext:
     def primary_seed(self) -> int:
         """Of the jitter of camera rays."""
         return self.seed if self.view_seed is None else self.view_seed
+
+    @cached_property
+    def points(self) -> PointsInView | None:
+        """Bright points of volumes, by pixel of the view."""
+        return self.points_seen()
 
     @cached_property
     def camera_media(self) -> Array:

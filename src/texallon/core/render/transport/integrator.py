@@ -74,7 +74,8 @@ def trace(context: RenderContext, pixels: Integers, sample: int, known: PrimaryH
     emitters = context.emitters
     if known is None:
         known = primary_hits(scene.rays, context.view, context.primary_seed, sample, pixels)
-    origin, direction, hits = known
+    # Paths and hits are changed in place on the way; what was found before may be kept by others.
+    origin, direction, hits = known.origin.copy(), known.direction.copy(), known.hits.copy()
     paths = camera_paths(
         pixels, origin, direction, context.view.pixel_angle, context.camera_media, scene.has_subsurface
     )
