@@ -81,7 +81,9 @@ def evaluations(shot: Shot, files: ShotFiles) -> None:
     bricks = graph.store.value(field)
     own = bricks.grid.corners(3, np.arange(2000, 2064, dtype=np.int32))
     begun = time.perf_counter()
-    bricks._evaluate(own, bricks.grid.cell_world * 8, Bricks(99, np.arange(64, dtype=np.int32)))
+    bricks._evaluate(
+        own, np.full(own.shape[1], bricks.grid.cell_world * 8, np.float32), Bricks(99, np.arange(64, dtype=np.int32))
+    )
     whole = time.perf_counter() - begun
     plan = source.medium.varying
     assert plan is not None

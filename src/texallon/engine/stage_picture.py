@@ -36,8 +36,11 @@ LEAST_PIXELS = 1_500
 MOST_PIXELS = 57_600
 """And at most: half of a stage of 640×360."""
 
-FOLLOWING = 0.05
-"""Seconds that such a picture's sample and its smoothing may take, so that ten or more are seen in one."""
+FOLLOWING = 0.07
+"""Seconds that such a picture may take, so that ten or more are seen in one: to prepare, to sample and to smooth."""
+
+LEAST_FOLLOWING = 0.02
+"""Of those, for sampling and smoothing at least, however long an edit takes to prepare."""
 
 FOLLOWING_BOUNCES = (2, 4)
 """Times that light turns in such a picture: the fewer where even the least one takes too long, and more again where there is time."""
@@ -108,6 +111,8 @@ class StagePicture:
         self._following = float(COARSE_PIXELS)
         self._bounces = FOLLOWING_BOUNCES[1]
         """Pixels of a picture that can be made while a hand moves, by how long the last ones took."""
+        self._preparing = 0.0
+        """Seconds that it took to prepare the picture begun last."""
         self._times: WeakKeyDictionary[Film, _Times] = WeakKeyDictionary()
         self._time = _Times()
 
@@ -117,6 +122,7 @@ class StagePicture:
         """What to render. A film that shows the same is gone on with, also after other states came between."""
         shot = graph.shot
         self._graph = graph
+        begun = time.perf_counter()
 
         def context_of(moment: FrameGraph) -> RenderContext:
             made = moment.context(*size, final=False, steady=True)
@@ -125,6 +131,7 @@ class StagePicture:
             return made
 
         context = context_of(graph)
+        self._preparing = time.perf_counter() - begun
         self._shutter = open_shutter(graph, size, context_of)
         # What moves while the shutter is open is known to the whole document, not by the shot at one time.
         moves = None if self._shutter is None else without_light_mix(shot.document or shot)
@@ -180,7 +187,8 @@ class StagePicture:
             resized.volumes.fill_noted(self._pool)
         self._rough = small.denoised(context.check, self._weights)
         if follows:
-            fits = small.width * small.height * FOLLOWING / max(time.perf_counter() - begun, 1e-4)
+            left = max(FOLLOWING - self._preparing, LEAST_FOLLOWING)
+            fits = small.width * small.height * left / max(time.perf_counter() - begun, 1e-4)
             self._following = min(max((self._following + fits) / 2, LEAST_PIXELS), MOST_PIXELS)
             fewest, most = FOLLOWING_BOUNCES
             more = (self._following > 4 * LEAST_PIXELS) - (fits < LEAST_PIXELS)

@@ -32,7 +32,7 @@ from texallon.core.render.volume.quantities import (
     SHARP,
     VALUES,
 )
-from texallon.core.render.volume.source_values import Bricks
+from texallon.core.render.volume.source_values import OF_GRID, Bricks
 
 BUDGET = 400_000_000
 """Bytes of one volume's bricks, unless given."""
@@ -49,8 +49,8 @@ AT_ONCE = 256
 MARGIN = np.float32(1 + 1e-5)
 """Keeps a bound above what rounding makes of the values that it bounds."""
 
-Evaluate = Callable[[Array, float, Bricks], Array]
-"""The rows that vary, `(rows, n)`, at places `(3, n)` of the body's own space, the corners of bricks, for samples of some metres in the world."""
+Evaluate = Callable[[Array, Array, Bricks], Array]
+"""The rows that vary, `(rows, n)`, at places `(3, n)` of the body's own space, the corners of bricks, for samples of `(n,)` metres in the world."""
 
 
 @dataclass(frozen=True)
@@ -183,15 +183,11 @@ class BrickField:
         pool : ThreadPoolExecutor, optional
             Threads to do it by.
         """
-        levels = np.searchsorted(self.grid.first, slots, side="right") - 1
-        parts: list[tuple[int, Integers]] = []
-        for level in np.unique(levels):
-            numbers = slots[levels == level] - self.grid.first[level]
-            pieces = max(-(-len(numbers) // ALIKE), 1)
-            parts += [(int(level), each.astype(np.int32)) for each in np.array_split(numbers, pieces)]
+        # In two parts at least: one for each of two threads.
+        parts = np.array_split(np.sort(slots), max(-(-len(slots) // ALIKE), min(len(slots), 2), 1))
 
-        def work(part: tuple[int, Integers]) -> None:
-            self.fill(*part, tick)
+        def work(part: Integers) -> None:
+            self.fill_places(part, tick)
 
         for _ in map(work, parts) if pool is None else pool.map(work, parts):
             pass
@@ -259,21 +255,19 @@ class BrickField:
             self._saved = self.filled
         return True
 
-    def missing(self, level: int, numbers: Integers) -> Integers:
+    def missing(self, slots: Integers) -> Integers:
         """Those of some bricks that have not been filled.
 
         Parameters
         ----------
-        level : int
-            Of the bricks.
-        numbers : Integers
-            `(m,)` within the level.
+        slots : Integers
+            `(m,)` places in the table.
         """
-        found: Integers = numbers[self.table[self.grid.first[level] + numbers] == MISSING]
+        found: Integers = slots[self.table[slots] == MISSING]
         return found
 
     def fill(self, level: int, numbers: Integers, tick: int = 0, check: Callable[[], None] = lambda: None) -> None:
-        """Evaluate some bricks, unless they are there.
+        """Evaluate some bricks of a level, unless they are there.
 
         Parameters
         ----------
@@ -286,13 +280,26 @@ class BrickField:
         check : callable
             Called between pieces of work; may raise `Interrupted`.
         """
+        self.fill_places(self.grid.first[level] + numbers, tick, check)
+
+    def fill_places(self, slots: Integers, tick: int = 0, check: Callable[[], None] = lambda: None) -> None:
+        """Evaluate some bricks of any levels, unless they are there: all together, as each evaluation takes time to begin.
+
+        Parameters
+        ----------
+        slots : Integers
+            `(m,)` places in the table, each once.
+        tick : int
+            When they were wanted, for choosing what goes.
+        check : callable
+            Called between pieces of work; may raise `Interrupted`.
+        """
         while True:
             with self._lock:
-                wanted = self.missing(level, numbers)
-                slots = self.grid.first[level] + wanted
-                free = np.array([int(slot) not in self._claimed for slot in slots], np.bool_)
-                mine = wanted[free][:AT_ONCE]
-                claims = {int(each) for each in self.grid.first[level] + mine}
+                wanted = self.missing(slots)
+                free = np.array([int(slot) not in self._claimed for slot in wanted], np.bool_)
+                mine = np.sort(wanted[free][:AT_ONCE])
+                claims = set(mine.tolist())
                 self._claimed |= claims
             if len(wanted) == 0:
                 return
@@ -302,20 +309,20 @@ class BrickField:
                 continue
             try:
                 check()
-                self._fill(level, mine, tick)
+                self._fill(mine, tick)
             finally:
                 with self._lock:
                     self._claimed -= claims
                 with self._turn:
                     self._turn.notify_all()
-            if len(self.missing(level, mine)):  # there is no room for all that is wanted at once
+            if len(self.missing(mine)):  # there is no room for all that is wanted at once
                 return
 
-    def _fill(self, level: int, numbers: Integers, tick: int) -> None:
+    def _fill(self, slots: Integers, tick: int) -> None:
         grid, layout = self.grid, self.layout
-        m = len(numbers)
+        m = len(slots)
         if layout.rows:
-            made = self._evaluate(grid.corners(level, numbers), grid.cell_world * 2**level, Bricks(level, numbers))
+            made = self._evaluate(*grid.places(slots), Bricks(OF_GRID, slots))
             each = made.reshape(layout.rows, m, VALUES).transpose(1, 2, 0)
         else:
             each = np.zeros((m, VALUES, 1), np.float32)
@@ -324,7 +331,6 @@ class BrickField:
         scaled = (each - low[:, None]) / np.where(step > 0, step, 1)[:, None]
         stored = np.rint(scaled).astype(np.uint16)
         headers, empty = bounds(layout, low, low + step * SHARP)
-        slots = grid.first[level] + numbers
         with self._lock:
             self.filled += m
             self.table[slots[empty]] = EMPTY

@@ -12,7 +12,7 @@ from texallon.core.render.volume.bright_points import ListedPoints
 from texallon.core.render.volume.grid import make_grid
 from texallon.core.render.volume.medium_values import MediumPlan, split_medium
 from texallon.core.render.volume.quantities import EMISSION, VALUES
-from texallon.core.render.volume.source_values import Bricks
+from texallon.core.render.volume.source_values import OF_LIGHTS, Bricks
 from texallon.core.render.volume.tables import BALL
 from texallon.core.render.volume.volumes import Container, MediumSource
 from texallon.core.signal.plan import Plan
@@ -22,9 +22,6 @@ Doubles = npt.NDArray[np.float64]
 
 LOOKED_AT = 24
 """Cells along a volume's longest side in which its light is looked at."""
-
-LATTICE = -1
-"""In place of a level of bricks."""
 
 WITHIN = 2
 """Places along each side of such a cell."""
@@ -113,9 +110,9 @@ def _looked_at(source: MediumSource, container: Container, count: Counts, cell: 
     z, y, x = np.meshgrid(axes[2], axes[1], axes[0], indexing="ij")
     places = np.stack([x.ravel(), y.ravel(), z.ravel()]) * cell[:, None] + container.low[:, None]
     footprint = float((cell * scale).max()) / WITHIN
-    # Kept as if they were the corners of bricks of a level of their own, so that another ramp evaluates no noise here either.
+    # Kept as if they were the corners of bricks, so that another ramp evaluates no noise here either.
     pages = np.arange(-(-places.shape[1] // VALUES), dtype=np.int32)
-    made = source.quantities(np.ascontiguousarray(places, np.float32), footprint, Bricks(LATTICE, pages))
+    made = source.quantities(np.ascontiguousarray(places, np.float32), footprint, Bricks(OF_LIGHTS, pages))
     light = made[EMISSION : EMISSION + 3].max(axis=0)
     if container.kind == BALL:
         half = size / 2

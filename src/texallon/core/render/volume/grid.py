@@ -6,7 +6,7 @@ import numpy as np
 
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import Matrix
-from texallon.core.render.volume.quantities import CORNERS, MOST_LEVELS, SIDE
+from texallon.core.render.volume.quantities import CORNERS, MOST_LEVELS, SIDE, VALUES
 
 FINEST = 2048
 """Cells along the longest side at most."""
@@ -71,6 +71,37 @@ class Grid(NamedTuple):
         at = (brick[:, :, None] * SIDE + within[:, None, :]).reshape(3, -1) << level
         place = self.low[:, None].astype(np.float64) + at * self.cell[:, None].astype(np.float64)
         return np.ascontiguousarray(place, np.float32)
+
+    def level_of(self, slots: Integers) -> Integers:
+        """The levels of some bricks.
+
+        Parameters
+        ----------
+        slots : Integers
+            `(m,)` places in the table.
+        """
+        found: Integers = (np.searchsorted(self.first, slots, side="right") - 1).astype(np.int32)
+        return found
+
+    def places(self, slots: Integers) -> tuple[Array, Array]:
+        """Where the corners of bricks of any levels lie, and how many metres in the world a sample there stands for.
+
+        Parameters
+        ----------
+        slots : Integers
+            `(m,)` places in the table, from low to high.
+
+        Returns
+        -------
+        tuple of Array
+            `(3, m · 729)` in the body's own space, x fastest within a brick; `(m · 729,)` metres.
+        """
+        levels = self.level_of(slots)
+        own = [
+            self.corners(int(level), slots[levels == level] - self.first[level]) for level in np.unique(levels).tolist()
+        ]
+        wide = np.repeat(np.float32(self.cell_world) * np.float32(2) ** levels, VALUES)
+        return np.ascontiguousarray(np.concatenate(own, axis=1)), wide.astype(np.float32)
 
 
 def make_grid(low: Array, high: Array, matrix: Matrix, finest: int = FINEST) -> Grid:

@@ -21,10 +21,14 @@ BUDGET = 300_000_000
 """Bytes for the values of one volume, unless given."""
 
 
-class Bricks(NamedTuple):
-    """Which bricks values belong to: `level`, and `numbers (m,)` within it."""
+OF_GRID, OF_LIGHTS = 0, 1
+"""Which lattice places belong to: the grid of bricks, or the one on which volumes are asked for light."""
 
-    level: int
+
+class Bricks(NamedTuple):
+    """Which bricks values belong to: of which `lattice`, and their `numbers (m,)` within it; places in the table where it is the grid."""
+
+    lattice: int
     numbers: Integers
 
 
@@ -42,7 +46,7 @@ class LookedUp(Protocol):
 
 
 class SourceValues:
-    """Values by node, level and brick; what was not used for longest goes first.
+    """Values by node, lattice and brick; what was not used for longest goes first.
 
     Parameters
     ----------
@@ -100,11 +104,11 @@ class SourceValues:
         with self._lock:
             pages = []
             for number in bricks.numbers.tolist():
-                page = self._pages.get((node, bricks.level, number))
+                page = self._pages.get((node, bricks.lattice, number))
                 if page is None:
                     return None
                 pages.append(page)
-                self._pages.move_to_end((node, bricks.level, number))
+                self._pages.move_to_end((node, bricks.lattice, number))
         return np.concatenate(pages, axis=1)
 
     def keep(self, node: str, bricks: Bricks, values: Array) -> None:
@@ -121,7 +125,7 @@ class SourceValues:
         """
         with self._lock:
             for at, number in enumerate(bricks.numbers.tolist()):
-                key = (node, bricks.level, number)
+                key = (node, bricks.lattice, number)
                 if key not in self._pages:
                     page = values[:, at * VALUES : (at + 1) * VALUES].copy()
                     self._pages[key] = page

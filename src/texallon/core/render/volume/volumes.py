@@ -1,7 +1,7 @@
 """All volumes of a shot: where they are, what fills them, and how kernels look them up."""
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
@@ -104,15 +104,15 @@ class MediumSource:
         """What is stored of it."""
         return layout_of(self.medium)
 
-    def channels(self, own: Array, footprint: float, bricks: Bricks | None = None) -> dict[str, Array]:
+    def channels(self, own: Array, footprint: float | Array, bricks: Bricks | None = None) -> dict[str, Array]:
         """Every channel of the medium by name, `(width, n)`, or `(width, 1)` where it is the same everywhere.
 
         Parameters
         ----------
         own : Array
             `(3, n)` in the volume's own space.
-        footprint : float
-            Metres in the world that a sample stands for.
+        footprint : float or Array
+            Metres in the world that a sample stands for; `(n,)` where they differ.
         bricks : Bricks, optional
             Whose corners these are.
         """
@@ -126,15 +126,15 @@ class MediumSource:
             channels |= {name: held(name, value) for name, value in made.items()}
         return channels
 
-    def quantities(self, own: Array, footprint: float, bricks: Bricks | None = None) -> Array:
+    def quantities(self, own: Array, footprint: float | Array, bricks: Bricks | None = None) -> Array:
         """What the medium is like, `(QUANTITIES, n)`.
 
         Parameters
         ----------
         own : Array
             `(3, n)` in the volume's own space.
-        footprint : float
-            Metres in the world that a sample stands for.
+        footprint : float or Array
+            Metres in the world that a sample stands for; `(n,)` where they differ.
         bricks : Bricks, optional
             Whose corners these are.
 
@@ -150,7 +150,7 @@ class MediumSource:
         """What is stored of it, as `BrickField` asks for it."""
         stored = np.flatnonzero(self.layout.row_of >= 0)
 
-        def of_places(own: Array, footprint: float, bricks: Bricks) -> Array:
+        def of_places(own: Array, footprint: Array, bricks: Bricks) -> Array:
             made: Array = self.quantities(own, footprint, bricks)[stored]
             return made
 
@@ -348,10 +348,8 @@ class Volumes:
         # The coarsest first, and no more than fit between two pictures.
         codes = codes[np.argsort(-((codes >> 32) % MOST_LEVELS), kind="stable")[:HASTY]]
         tick = next_tick()
-        for number, field in enumerate(self.fields):
-            mine = codes[(codes >> 32) // MOST_LEVELS == number]
-            slots = field.grid.first[(mine >> 32) % MOST_LEVELS] + (mine & 0xFFFFFFFF)
-            field.fill_alike(slots, tick, pool)
+        for number, slots in self._by_field(codes):
+            self.fields[number].fill_alike(slots, tick, pool)
 
     def fill(self, wanted: Wanted, tick: int, check: Callable[[], None] = lambda: None) -> None:
         """Evaluate bricks that were missed.
@@ -367,7 +365,14 @@ class Volumes:
         """
         count = min(int(wanted.total[0]), len(wanted.code))
         codes = np.unique(wanted.code[:count])
-        for code in np.unique(codes >> 32):
+        for number, slots in self._by_field(codes):
             check()
-            numbers = (codes[codes >> 32 == code] & 0xFFFFFFFF).astype(np.int32)
-            self.fields[int(code) // MOST_LEVELS].fill(int(code) % MOST_LEVELS, numbers, tick, check)
+            self.fields[number].fill_places(slots, tick, check)
+
+    def _by_field(self, codes: Addresses) -> Iterator[tuple[int, Integers]]:
+        """Which bricks are meant: for each volume of which there are any, places in its table."""
+        of = (codes >> 32) // MOST_LEVELS
+        for number in np.unique(of).tolist():
+            mine = codes[of == number]
+            first = self.fields[number].grid.first
+            yield number, (first[(mine >> 32) % MOST_LEVELS] + (mine & 0xFFFFFFFF)).astype(np.int32)
