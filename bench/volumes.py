@@ -15,8 +15,10 @@ from typing import Any
 
 import numpy as np
 
+from tests.engine.driven import Driven
 from texallon.cli import load_shot
 from texallon.core.derived import DerivedStore
+from texallon.core.document import shot_json
 from texallon.core.document.resolved import resolve
 from texallon.core.document.shot import Shot
 from texallon.core.render.film.film import Film
@@ -74,6 +76,32 @@ def flight(shot: Shot, files: ShotFiles, size: tuple[int, int]) -> None:
     )
 
 
+def followed(folder: Path, files: ShotFiles, name: str, gain: bool = False) -> None:
+    """Pictures of the stage while a hand moves the camera, or a gain on the glow: a session is driven as the page drives it."""
+    document = shot_json(load_shot(folder / f"{name}.json"))
+    look = next((k for k, each in enumerate(document["looks"]) if each["name"] == "pollen"), 0)
+    session = Driven(files)
+    session.change({"do": "document", "document": document, "revision": 1})
+    session.change({"do": "view", "width": 640, "height": 360})
+    session.advance(lambda: False)
+    path = f"/looks/{look}/layers/1/channels/volume_emission/recipe/steps/1/params/by"
+    taken = []
+    for number in range(40):
+        patch = [{"op": "replace", "path": path, "value": 1 + 0.01 * number}]
+        orbit = {"do": "camera", "move": "orbit", "across": 0.01 * number, "down": 0.0}
+        session.change({"do": "preview", "patch": patch} if gain else orbit)
+        session.sent.clear()
+        begun = time.perf_counter()
+        while not any(head["kind"] == "picture" for head in session.sent):
+            session.advance(lambda: False)
+        taken.append(time.perf_counter() - begun)
+    last = session.sent[-1]
+    what = "another gain" if gain else "flying"
+    print(
+        f"{name} on the stage, {what}: {1 / np.median(taken[5:]):.1f} pictures/s, the last {last['width']}×{last['height']}"
+    )
+
+
 def evaluations(shot: Shot, files: ShotFiles) -> None:
     graph = FrameGraph(resolve(shot), files)
     filled = graph.filled
@@ -117,6 +145,9 @@ def main() -> None:
         shot = load_shot(folder / "GH190.json")
         for size in ((160, 90), (320, 180), (640, 360)):
             flight(shot, files, size)
+        for name in ("GH190", "GH200", "GH210", "GH220"):
+            followed(folder, files, name)
+        followed(folder, files, "GH190", gain=True)
         evaluations(shot, files)
         for each in ("GH200", "GH210", "GH230"):
             mist(each, folder, files)

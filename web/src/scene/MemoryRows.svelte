@@ -29,6 +29,7 @@
       { field: 'strength', text: 'drawn by ×', unit: '', low: -2, high: 2 },
     ],
   };
+  const CELL: Row = { field: 'cell', text: 'points apart, at most', unit: 'm', low: 0, high: 0.2 };
   /** Signals beside the one that touches, and how much each does. */
   const BESIDE = [
     {
@@ -125,7 +126,7 @@
     />
   </div>
   <div class="inner">
-    {#each ROWS[each.kind] as row (row.field)}
+    {#each each.of === 'surface' ? [...ROWS[each.kind], CELL] : ROWS[each.kind] as row (row.field)}
       <NumberRow
         path={at(number, row.field)}
         value={(each as unknown as Record<string, number>)[row.field] ?? 0}

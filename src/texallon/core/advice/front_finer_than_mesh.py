@@ -11,6 +11,9 @@ from texallon.core.document.remembered import Growth
 LEAST = 0.7
 """Of an edge's length: so much less than a whole one is said."""
 
+MOST_DIVIDED = 8
+"""Times that edges may be too long for faces to be divided in place of a wider rise: each halving makes four times as many."""
+
 
 class FrontFinerThanMesh(Rule):
     name: ClassVar[str] = "front finer than the mesh"
@@ -24,9 +27,19 @@ class FrontFinerThanMesh(Rule):
                 edge = facts.edges.get(item.look, 0.0) * item.scale
                 if not isinstance(each, Growth) or each.of != "surface" or each.speed == 0 or each.edge >= LEAST * edge:
                     continue
-                wanted = float(f"{edge * 1.5:.2g}")
-                path = f"/objects/{index}/remembers/{number}/edge"
-                fix = Fix(f"let it rise within {wanted:g} m", ({"op": "replace", "path": path, "value": wanted},))
+                path = f"/objects/{index}/remembers/{number}"
+                if each.edge * MOST_DIVIDED >= edge:
+                    cell = float(f"{each.edge:.2g}")
+                    fix = Fix(
+                        f"remember it at points {cell:g} m apart",
+                        ({"op": "replace", "path": f"{path}/cell", "value": cell},),
+                    )
+                else:
+                    wanted = float(f"{edge * 1.5:.2g}")
+                    fix = Fix(
+                        f"let it rise within {wanted:g} m",
+                        ({"op": "replace", "path": f"{path}/edge", "value": wanted},),
+                    )
                 reason = (
                     f"The front of “{each.name}” rises within {each.edge:g} m, and the edges of “{item.name}” are "
                     f"{edge:.2g} m long: it goes from corner to corner, unless the faces are divided."

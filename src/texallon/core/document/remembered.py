@@ -22,6 +22,10 @@ class _Remembered(Identified):
     of: Literal["surface", "copies"] = Field(
         "surface", description="What remembers: each point of its mesh, or each of its copies."
     )
+    cell: NonNegative = Field(
+        0.0,
+        description="Metres between the points of a surface that remember, at most: its faces are divided until no edge is longer; at 0 they stay as they are.",
+    )
 
 
 class Growth(_Remembered):

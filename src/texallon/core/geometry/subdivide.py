@@ -71,7 +71,7 @@ def subdivided(mesh: Mesh, scheme: Scheme, levels: int, crease: float) -> Mesh:
     if levels == 0:
         return mesh
     check = checkpoint()
-    carried = _Carried.of(mesh)
+    carried = CarriedPoints.of(mesh)
     if scheme == "midpoint":
         faces, of_face = mesh.faces.astype(np.int64), np.arange(len(mesh.faces))
         for _ in range(levels):
@@ -86,7 +86,7 @@ def subdivided(mesh: Mesh, scheme: Scheme, levels: int, crease: float) -> Mesh:
         check()
         of_face = np.repeat(of_face, net.sides)
         cage, values = cage.divided(), net.interpolated(carried.values)
-        net, carried = net.divided(), _Carried(values)
+        net, carried = net.divided(), CarriedPoints(values)
     halves = ([0, 1, 2], [0, 2, 3])
     faces = np.stack([net.faces[:, half] for half in halves], axis=1).reshape(-1, 3)
     in_place = np.stack([cage.net.faces[:, half] for half in halves], axis=1).reshape(-1, 3)
@@ -100,19 +100,27 @@ def subdivided(mesh: Mesh, scheme: Scheme, levels: int, crease: float) -> Mesh:
 
 
 @dataclass(frozen=True)
-class _Carried:
+class CarriedPoints:
     """What points carry, side by side `(v, width)`: place, normal, texture coordinates, attributes."""
 
     values: Floats
 
     @property
     def count(self) -> int:
+        """How many points there are."""
         return len(self.values)
 
     @staticmethod
-    def of(mesh: Mesh) -> "_Carried":
+    def of(mesh: Mesh) -> "CarriedPoints":
+        """What a mesh's points carry.
+
+        Parameters
+        ----------
+        mesh : Mesh
+            In its own space.
+        """
         columns = [mesh.vertices, mesh.normals, *([] if mesh.uv is None else [mesh.uv]), *mesh.attributes.values()]
-        return _Carried(np.concatenate(columns, axis=1).astype(np.float64))
+        return CarriedPoints(np.concatenate(columns, axis=1).astype(np.float64))
 
     def mesh(self, like: Mesh, faces: Numbers, of_face: Numbers) -> Mesh:
         """As a mesh with the attributes and parts of another.
@@ -146,11 +154,11 @@ class _Carried:
         )
 
 
-def _midpoint(faces: Numbers, of_face: Numbers, carried: _Carried) -> tuple[Numbers, Numbers, _Carried]:
+def _midpoint(faces: Numbers, of_face: Numbers, carried: CarriedPoints) -> tuple[Numbers, Numbers, CarriedPoints]:
     """Each triangle in four, by the middles of its sides."""
     ends, number = distinct_sides(faces)
     middles = (carried.values[ends[:, 0]] + carried.values[ends[:, 1]]) / 2
     m = (carried.count + number).reshape(-1, 3)  # of sides 01, 12, 20
     a, b, c = faces.T
     quarters = np.stack([a, m[:, 0], m[:, 2], m[:, 0], b, m[:, 1], m[:, 2], m[:, 1], c, m[:, 0], m[:, 1], m[:, 2]], 1)
-    return quarters.reshape(-1, 3), np.repeat(of_face, 4), _Carried(np.concatenate([carried.values, middles]))
+    return quarters.reshape(-1, 3), np.repeat(of_face, 4), CarriedPoints(np.concatenate([carried.values, middles]))

@@ -30,6 +30,7 @@ from texallon.core.geometry.copies import (
     with_attributes,
 )
 from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
+from texallon.core.geometry.divided_to_length import divided_to_length, division_to_length
 from texallon.core.geometry.geometry import Geometry
 from texallon.core.geometry.mesh import Mesh, MeshError
 from texallon.core.geometry.mesh_points import Domain
@@ -185,6 +186,20 @@ class Shapes:
         matrix : Matrix
             `(3, 4)` into the world.
         """
+        made = self._subdivided(item, matrix)
+        cells = [each.cell for each in item.remembers if each.of == "surface" and each.cell > 0]
+        if not cells or not _has_faces(self.store.value(made)):
+            return made
+        # As it is at the first frame: what remembers has the same points in each.
+        document = self.shot.document
+        first = self if document is None else self._at_frame(document.frames.first)
+        then = first._named.get(item.name, item)
+        placed = first._place_of(then)
+        scale = float(np.linalg.norm(placed[:, :3].astype(np.float64), axis=0).max())
+        division = division_to_length.of(first._subdivided(then, placed), min(cells) / max(scale, 1e-12))
+        return divided_to_length.of(made, division)
+
+    def _subdivided(self, item: Object, matrix: Matrix) -> Derived[Mesh]:
         made, finer = self.source(item), item.subdivision
         if finer is None or not _has_faces(self.store.value(made)):
             return made
