@@ -185,6 +185,38 @@ def test_a_radius_is_carried_given_or_multiplied_and_what_has_none_is_left_out()
     assert particles_of(points, 9.0, "radius", 1.0).numbers.tolist() == [0, 2]
 
 
+def test_particles_keep_their_numbers_while_others_come_and_go() -> None:
+    first = make_points(np.eye(3), {"id": [70.0, 3.0, 5.0]})
+    later = make_points(np.eye(3)[:2], {"id": [5.0, 70.0]})
+    assert particles_of(first, 0.1, "radius", 1.0).numbers.tolist() == [70, 3, 5]
+    assert particles_of(later, 0.1, "radius", 1.0).numbers.tolist() == [5, 70]
+    # Two of the same, or more than single precision tells apart, are no numbers to go by.
+    assert particles_of(make_points(np.eye(3), {"id": [1.0, 1.0, 2.0]}), 0.1, "radius", 1.0).numbers.tolist() == [
+        0,
+        1,
+        2,
+    ]
+    assert particles_of(make_points(np.eye(3)[:1], {"id": [2.0**24]}), 0.1, "radius", 1.0).numbers.tolist() == [0]
+
+
+@pytest.mark.parametrize("copies", [1, 3])
+def test_a_drop_of_rain_keeps_what_is_random_for_it(copies: int) -> None:
+    array = {"array": {"along": "grid", "counts": [copies, 1, 1], "spacing": [3.0, 1.0, 1.0]}} if copies > 1 else {}
+    known: dict[tuple[int, float], int] = {}
+    met = 0
+    for seconds in (1.0, 1.04, 1.1):
+        rain = {"shape": "rain", "rate": 300.0, "seconds": seconds}
+        drops = {"name": "drops", "look": "plain", "geometry": rain, "particles": {}, **array}
+        graph = FrameGraph(shot(objects=[drops], looks=[PLAIN]), MadeFiles())
+        for copy, each in enumerate(graph.shapes.stands_of(graph.shot.objects[0])):
+            carried = each.attributes["number"][:, 0].tolist()
+            for drop, number in zip(carried, each.numbers.tolist(), strict=True):
+                met += (copy, drop) in known
+                assert known.setdefault((copy, drop), number) == number
+    assert met > 100 * copies
+    assert len(set(known.values())) == len(known), "no two of them are alike"
+
+
 def test_a_look_reads_what_each_particle_carries() -> None:
     points = cloud(30, heat=np.linspace(0, 1, 30))
     graph = graph_of(points)

@@ -3,21 +3,20 @@
 from dataclasses import replace
 
 import numpy as np
-import numpy.typing as npt
 
 from texallon.core.derived import Cost, derived
 from texallon.core.geometry.mesh import Floats, Mesh
+from texallon.core.geometry.particles import particle_ids
 
-IDS = ("id", "pid", "particle_id")
 VELOCITIES = ("velocity", "v")
-"""Names of attributes by which particles are followed from file to file: numbers of their own, and metres a second."""
+"""Names of attributes, metres a second, by which particles are followed from file to file where they carry no numbers of their own."""
 
 
 @derived("mesh between files", cost=Cost.SLOW)
 def mesh_between(before: Mesh, after: Mesh, share: float, seconds: float) -> Mesh:
     """A mesh, or particles, at a moment between two files.
 
-    Meshes of the same faces change linearly, with their attributes. Particles go to where those of the same `id` are; without ids, those of
+    Meshes of the same faces change linearly, with their attributes. Particles go to where those of the same number are (`particle_ids`); without such, those of
     equally many points are taken to be in the same order; what has no partner moves at its `velocity`, else stands. Of meshes whose faces
     differ the nearer is taken as it is.
 
@@ -68,7 +67,7 @@ def _moved_particles(near: Mesh, far: Mesh, way: float, seconds: float) -> Float
     velocity = next((near.attributes[name] for name in VELOCITIES if name in near.attributes), None)
     if velocity is not None and velocity.shape[1] == 3:
         moved += velocity * np.float32(seconds)
-    ids, others = _ids(near), _ids(far)
+    ids, others = particle_ids(near), particle_ids(far)
     if ids is not None and others is not None:
         order = np.argsort(others, kind="stable")
         found = order[np.minimum(np.searchsorted(others, ids, sorter=order), len(others) - 1)]
@@ -77,12 +76,3 @@ def _moved_particles(near: Mesh, far: Mesh, way: float, seconds: float) -> Float
     elif velocity is None and len(far.vertices) == len(near.vertices):
         moved = _mixed(near.vertices, far.vertices, way)
     return np.ascontiguousarray(moved, np.float32)
-
-
-def _ids(mesh: Mesh) -> npt.NDArray[np.float32] | None:
-    """Identifiers of particles, where no two are the same."""
-    for name in IDS:
-        values = mesh.attributes.get(name)
-        if values is not None and values.shape[1] == 1 and len(np.unique(values)) == len(values):
-            return values[:, 0]
-    return None

@@ -10,13 +10,20 @@ from trimesh.creation import icosphere
 from texallon.core.derived import content_key, derived
 from texallon.core.geometry.mesh import Floats, Mesh, make_mesh
 
+MOST_NUMBER = 2**24
+"""Whole numbers up to here are told apart in single precision."""
+
 LEAST_RADIUS = np.float32(1e-7)
 """Metres; what is no larger is left out, as no ray would find it."""
+
+IDS = ("id", "pid", "particle_id", "number")
+"""Attributes by which particles are known again at other times, the first that a file carries."""
 
 
 @dataclass(frozen=True, eq=False)
 class Particles:
-    """In their object's space: `positions (k, 3)`, `radii (k,)`, metres; `numbers (k,)` in their file; attributes by name, `(k, 1…4)`."""
+    """In their object's space: `positions (k, 3)`, `radii (k,)`, metres; `numbers (k,)` that they keep while others come and go, where they carry
+    such, else their places in their file; attributes by name, `(k, 1…4)`."""
 
     positions: Floats
     radii: Floats
@@ -59,7 +66,24 @@ def particles_of(points: Mesh, radius: float, attribute: str, times: float) -> P
         radii = np.ascontiguousarray(carried[:, 0] * np.float32(times), np.float32)
     kept = np.flatnonzero(radii > LEAST_RADIUS)
     found = {name: values[kept] for name, values in points.attributes.items()}
-    return Particles(points.vertices[kept], radii[kept], kept.astype(np.int32), found)
+    ids = particle_ids(points)
+    numbers = kept if ids is None or np.abs(ids).max(initial=0) >= MOST_NUMBER else ids[kept]
+    return Particles(points.vertices[kept], radii[kept], numbers.astype(np.int32), found)
+
+
+def particle_ids(points: Mesh) -> Floats | None:
+    """By what particles are known again at other times, `(k,)`; nothing where they carry nothing such, or two carry the same.
+
+    Parameters
+    ----------
+    points : Mesh
+        Whose points they are.
+    """
+    for name in IDS:
+        values = points.attributes.get(name)
+        if values is not None and values.shape[1] == 1 and len(np.unique(values)) == len(values):
+            return values[:, 0]
+    return None
 
 
 @derived("octahedron")

@@ -110,6 +110,10 @@ class _Laid:
     """What they are scattered on."""
 
 
+APART = 0x9E3779B1
+"""Between the numbers of particles of one copy and the next: odd, so that they meet as seldom as can be."""
+
+
 class Shapes:
     """The geometry of one shot at one time.
 
@@ -536,7 +540,8 @@ class Shapes:
             space = (laid.space @ frame @ laid.own)[:3]
             matrices = np.ascontiguousarray(space[:, :3] @ particles.matrices.astype(np.float64), np.float32)
             matrices[:, :, 3] += space[:, 3].astype(np.float32)
-            numbers = particles.numbers + int(number) * (int(particles.numbers.max(initial=0)) + 1)
+            # The same ones at every time, however many particles there are then.
+            numbers = (particles.numbers.astype(np.int64) + int(number) * APART) & 0x7FFFFFFF
             shown = (matrices, numbers.astype(np.int32), particles.attributes)
             if shine:
                 yield Stand(ball.of(), *shown)
