@@ -19,8 +19,8 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-import psutil
 
+from tests.farm.processes import workers_of
 from texallon.core.document import Shot, parse_json, read_shot
 from texallon.demo.write import write_demo
 from texallon.document_digest import document_digest
@@ -28,6 +28,7 @@ from texallon.farm.cluster import OwnCluster, connect
 from texallon.farm.dispatcher import Dispatcher
 from texallon.farm.ledger import FramesInMemory, WantedFrame
 from texallon.farm.order import Places, put_shot, tasks_of
+from texallon.farm.task import FrameReport
 from texallon.farm.vault import Vault
 from texallon.farm.work import render_frame_task
 from texallon.formats.exr import read_channels
@@ -101,24 +102,42 @@ def throughput(folder: Path) -> None:
     print(f"two workers: {two / one:.2f} × one, efficiency {two / one / 2:.0%}")
 
 
+class Ends(FramesInMemory):
+    """Notes when each frame was entered as done."""
+
+    def __init__(self, frames: list[WantedFrame]) -> None:
+        super().__init__(frames)
+        self.at: list[float] = []
+
+    def done(self, frame: str, report: FrameReport) -> None:
+        super().done(frame, report)
+        self.at.append(time.perf_counter())
+
+
 def overhead(folder: Path) -> None:
-    """What sending frames costs against rendering them here."""
-    farm, size, samples, frames = Farm(folder), (160, 90), 128, [10, 11]
+    """What sending frames costs against rendering them here: the time from one frame's end to the next one's, in turns."""
+    farm, size, samples = Farm(folder), (160, 90), 110
     cluster = OwnCluster(1, 1, folder / "kept")
     here, there = [], []
     try:
-        finish(farm.order("warm", [9], size, 2), cluster)
-        render_frame_task(farm.order("warm-here", [9], size, 2)[0].task)
+        finish(farm.order("warm", range(9, 14), size, 2), cluster)
+        for each in farm.order("warm-here", range(9, 14), size, 2):
+            render_frame_task(each.task)
         for turn in range(3):
-            begun = time.perf_counter()
-            for each in farm.order(f"here{turn}", frames, size, samples):
+            for each in farm.order(f"here{turn}", [11, 12, 13], size, samples):
+                begun = time.perf_counter()
                 render_frame_task(each.task)
-            here.append((time.perf_counter() - begun) / len(frames))
-            there.append(finish(farm.order(f"there{turn}", frames, size, samples), cluster) / len(frames))
-            print(f"a frame here {here[-1]:.2f} s, by the queue {there[-1]:.2f} s", flush=True)
+                here.append(time.perf_counter() - begun)
+            ledger, pause = Ends(farm.order(f"there{turn}", [10, 11, 12, 13], size, samples)), threading.Event()
+            with sending(ledger, cluster):
+                while not ledger.over:
+                    pause.wait(0.02)
+            there += np.diff(ledger.at).tolist()
+            print(f"frames here {np.round(here[-3:], 2)} s, by the queue {np.round(there[-3:], 2)} s", flush=True)
     finally:
         cluster.close()
-    print(f"overhead of the queue: {min(there) / min(here) - 1:+.1%} of a frame of {min(here):.1f} s")
+    least, most = np.median(here), np.median(there)
+    print(f"overhead of the queue: {most / least - 1:+.1%} of a frame of {least:.1f} s")
 
 
 def kills(folder: Path, most: int = 50, restarts: int = 10, orders: int = 6) -> None:
@@ -145,7 +164,7 @@ def kills(folder: Path, most: int = 50, restarts: int = 10, orders: int = 6) -> 
                 if killed >= (ended + 1) * most // (restarts + 1) and ended < restarts:
                     os.kill(pid, signal.SIGKILL)
                     ended += 1
-                elif killed < most and (there := _workers(pid)):
+                elif killed < most and (there := [each.pid for each in workers_of(pid)]):
                     os.kill(chance.choice(there), signal.SIGKILL)
                     killed += 1
     finally:
@@ -168,18 +187,6 @@ def kills(folder: Path, most: int = 50, restarts: int = 10, orders: int = 6) -> 
     print(
         f"{len(entries)} frames, {killed} workers and {ended} schedulers killed in {took:.0f} s: {lost} lost, {wrong} wrong, {left} files left over"
     )
-
-
-def _workers(pid: int) -> list[int]:
-    """The processes of a cluster that render."""
-    found = []
-    for each in psutil.Process(pid).children(recursive=True):
-        try:
-            if "multiprocessing.spawn" in " ".join(each.cmdline()):
-                found.append(each.pid)
-        except psutil.Error:  # it has just ended
-            continue
-    return found
 
 
 def main() -> None:

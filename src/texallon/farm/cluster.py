@@ -10,7 +10,7 @@ from pathlib import Path
 
 from distributed import Client
 
-from texallon.child_process import end_with_parent
+from texallon.child_process import begin_lasting
 from texallon.farm.tls import Tls
 
 PLAIN = Tls()
@@ -90,10 +90,9 @@ class OwnCluster:
         environment = {**os.environ}
         if self._folder is not None:
             environment["TEXALLON_WORKER_FOLDER"] = str(self._folder)
-        self._process = subprocess.Popen(
-            self._command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, text=True, env=environment,
-            preexec_fn=end_with_parent,
-        )  # fmt: skip
+        self._process = begin_lasting(
+            self._command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, text=True, env=environment
+        )
         assert self._process.stdout is not None
         late = threading.Timer(STARTING, self._process.kill)
         late.start()

@@ -24,6 +24,8 @@ SETTINGS = {
     # Nothing is served over HTTP.
     "distributed.scheduler.http.routes": [],
     "distributed.worker.http.routes": [],
+    # Nobody looks at where threads spend their time, and looking a hundred times a second takes some of it.
+    "distributed.worker.profile.enabled": False,
     "distributed.admin.low-level-log-length": 100,
 }
 """How the library is set for frames: few large tasks."""
