@@ -12,7 +12,7 @@ from texallon.core.geometry.mesh import Mesh, MeshError
 from texallon.core.geometry.net import Numbers, distinct_sides
 from texallon.core.geometry.subdivide import CarriedPoints
 
-MOST_FACES = 4_000_000
+MOST_FACES = 2_000_000
 """Of a divided mesh."""
 
 
