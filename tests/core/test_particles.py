@@ -190,7 +190,9 @@ def test_particles_keep_their_numbers_while_others_come_and_go() -> None:
     later = make_points(np.eye(3)[:2], {"id": [5.0, 70.0]})
     assert particles_of(first, 0.1, "radius", 1.0).numbers.tolist() == [70, 3, 5]
     assert particles_of(later, 0.1, "radius", 1.0).numbers.tolist() == [5, 70]
-    # Two of the same, or more than single precision tells apart, are no numbers to go by.
+    # Two of the same, parts of whole ones, or more than single precision tells apart, are no numbers to go by.
+    parts = make_points(np.eye(3), {"id": [0.25, 0.5, 0.75]})
+    assert particles_of(parts, 0.1, "radius", 1.0).numbers.tolist() == [0, 1, 2]
     assert particles_of(make_points(np.eye(3), {"id": [1.0, 1.0, 2.0]}), 0.1, "radius", 1.0).numbers.tolist() == [
         0,
         1,

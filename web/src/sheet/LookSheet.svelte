@@ -360,6 +360,7 @@
   .cell {
     min-width: 0;
     position: relative;
+    overflow-wrap: anywhere;
   }
   .sheet :global(.thumb) {
     position: relative;

@@ -32,7 +32,7 @@ class FrontFinerThanMesh(Rule):
                     cell = float(f"{each.edge:.2g}")
                     fix = Fix(
                         f"remember it at points {cell:g} m apart",
-                        ({"op": "replace", "path": f"{path}/cell", "value": cell},),
+                        ({"op": "add", "path": f"{path}/cell", "value": cell},),
                     )
                 else:
                     wanted = float(f"{edge * 1.5:.2g}")
