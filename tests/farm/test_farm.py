@@ -12,6 +12,7 @@ from dataclasses import replace
 from http.client import BadStatusLine, HTTPConnection
 from pathlib import Path
 from typing import Any
+from unittest.mock import Mock
 
 import numpy as np
 import OpenEXR
@@ -24,7 +25,7 @@ from texallon.core.render.film.division import shares_of
 from texallon.document_digest import document_digest
 from texallon.farm.cluster import FarmError, FarmSettings, OwnCluster, connect
 from texallon.farm.dispatcher import Dispatcher
-from texallon.farm.ledger import FramesInMemory, given_up, words_of
+from texallon.farm.ledger import FramesInMemory, WantedFrame, given_up, words_of
 from texallon.farm.order import Places, put_shot, tasks_of
 from texallon.farm.shot import render_shot
 from texallon.farm.vault import Vault, VaultError
@@ -288,6 +289,17 @@ def test_settings_of_a_farm_that_make_no_sense_are_said(given: dict[str, str], w
 def test_a_farm_that_is_not_there_is_said() -> None:
     with pytest.raises(FarmError, match="does not answer"):
         connect("tcp://127.0.0.1:9")
+
+
+def test_a_frame_that_lost_a_worker_waits_behind_those_that_lost_none() -> None:
+    ledger = FramesInMemory([WantedFrame(name, Mock()) for name in "abc"])
+    first = ledger.take()
+    assert first is not None and first.id == "a"
+    ledger.failed("a", "", True)
+    order = []
+    while (found := ledger.take()) is not None:
+        order.append(found.id)
+    assert order == ["b", "c", "a"]
 
 
 def test_tries_and_losses_have_an_end_and_words() -> None:

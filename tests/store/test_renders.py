@@ -70,14 +70,17 @@ def states(store: RenderStore, number: int) -> dict[int, list[Any]]:
 
 
 def next_frame(model: dict[int, Order]) -> tuple[int, int] | None:
-    """The frame that comes next: of the most urgent order, then of the oldest."""
+    """The frame that comes next: of the most urgent order, then of the oldest, then one that lost the fewest workers."""
     waiting = [
-        (-order.priority, number, frame)
+        (-order.priority, number, losses, frame)
         for number, order in model.items()
-        for frame, (state, _, _) in order.frames.items()
+        for frame, (state, _, losses) in order.frames.items()
         if order.state == "going" and state == "waiting"
     ]
-    return min(waiting)[1:] if waiting else None
+    if not waiting:
+        return None
+    _, number, _, frame = min(waiting)
+    return number, frame
 
 
 @pytest.mark.parametrize("seed", range(6))

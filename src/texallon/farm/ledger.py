@@ -107,11 +107,13 @@ class FramesInMemory:
         return any(entry.state == "waiting" for entry in self.entries.values())
 
     def take(self) -> WantedFrame | None:
-        for entry in self.entries.values():
-            if entry.state == "waiting":
-                entry.state = "running"
-                return entry.wanted
-        return None
+        waiting = [entry for entry in self.entries.values() if entry.state == "waiting"]
+        if not waiting:
+            return None
+        # What ends workers holds up no others, and what was hit by chance is not hit again and again.
+        entry = min(waiting, key=lambda each: each.losses)
+        entry.state = "running"
+        return entry.wanted
 
     def unwanted(self, running: Sequence[str]) -> Iterable[str]:
         return [each for each in running if self.entries[each].state != "running"]

@@ -220,13 +220,19 @@ class RenderStore:
             return session.exec(wanted.limit(1)).first() is not None
 
     def take(self) -> ClaimedFrame | None:
-        """The next frame that waits, running from now on: of the most urgent order, then of the oldest."""
+        """The next frame that waits, running from now on: of the most urgent order, then of the oldest, first those that lost no worker: what ends workers
+        holds up no others, and what was hit by chance is not hit again and again."""
         with Session(self.engine) as session:
             wanted = (
                 select(RenderFrameRow, RenderRow)
                 .join(RenderRow, col(RenderRow.id) == col(RenderFrameRow.render_id))
                 .where(RenderRow.state == "going", RenderFrameRow.state == "waiting")
-                .order_by(col(RenderRow.priority).desc(), col(RenderRow.id), col(RenderFrameRow.frame))
+                .order_by(
+                    col(RenderRow.priority).desc(),
+                    col(RenderRow.id),
+                    col(RenderFrameRow.losses),
+                    col(RenderFrameRow.frame),
+                )
                 .limit(1)
             )
             found = session.exec(wanted).first()
