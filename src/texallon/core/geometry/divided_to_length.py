@@ -109,8 +109,8 @@ def _divided(faces: Numbers, middle: Numbers, places: np.typing.NDArray[np.float
     has = middle >= 0
     count = has.sum(axis=1)
     # Turned so that the first sides are the divided ones: of one the first, of two the first and the second.
-    turn = np.where(count == 1, has.argmax(axis=1), np.where(count == 2, ((~has).argmax(axis=1) + 1) % 3, 0))
-    order = (turn[:, None] + np.arange(3)) % 3
+    start = np.where(count == 1, has.argmax(axis=1), np.where(count == 2, ((~has).argmax(axis=1) + 1) % 3, 0))
+    order = (start[:, None] + np.arange(3)) % 3
     a, b, c = np.take_along_axis(faces, order, axis=1).T
     m, n, o = np.take_along_axis(middle, order, axis=1).T
     whole, one, two, three = (np.flatnonzero(count == k) for k in range(4))
@@ -126,7 +126,7 @@ def _divided(faces: Numbers, middle: Numbers, places: np.typing.NDArray[np.float
         (two, (m, b, n)),
         (three, (a, m, o)), (three, (m, b, n)), (three, (o, n, c)), (three, (m, n, o)),
     ]  # fmt: skip
-    parts = [np.stack([corner[chosen] for corner in corners], axis=1) for chosen, corners in made]
+    pieces = [np.stack([corner[chosen] for corner in corners], axis=1) for chosen, corners in made]
     parents = [chosen for chosen, _ in made]
-    parts += [np.stack([a[two], m[two], first], axis=1), np.stack([second, n[two], c[two]], axis=1)]
-    return np.concatenate(parts), np.concatenate([*parents, two, two])
+    pieces += [np.stack([a[two], m[two], first], axis=1), np.stack([second, n[two], c[two]], axis=1)]
+    return np.concatenate(pieces), np.concatenate([*parents, two, two])

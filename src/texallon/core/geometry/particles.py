@@ -67,8 +67,8 @@ def particles_of(points: Mesh, radius: float, attribute: str, times: float) -> P
     kept = np.flatnonzero(radii > LEAST_RADIUS)
     found = {name: values[kept] for name, values in points.attributes.items()}
     ids = particle_ids(points)
-    told = ids is not None and np.abs(ids).max(initial=0) < MOST_NUMBER and bool((ids == np.floor(ids)).all())
-    numbers = ids[kept] if ids is not None and told else kept
+    usable = ids is not None and np.abs(ids).max(initial=0) < MOST_NUMBER and bool((ids == np.floor(ids)).all())
+    numbers = ids[kept] if ids is not None and usable else kept
     return Particles(points.vertices[kept], radii[kept], numbers.astype(np.int32), found)
 
 

@@ -183,13 +183,13 @@ class BrickField:
         pool : ThreadPoolExecutor, optional
             Threads to do it by.
         """
-        # In two parts at least: one for each of two threads.
-        parts = np.array_split(np.sort(slots), max(-(-len(slots) // ALIKE), min(len(slots), 2), 1))
+        # In two batches at least: one for each of two threads.
+        batches = np.array_split(np.sort(slots), max(-(-len(slots) // ALIKE), min(len(slots), 2), 1))
 
-        def work(part: Integers) -> None:
-            self.fill_places(part, tick)
+        def work(batch: Integers) -> None:
+            self.fill_places(batch, tick)
 
-        for _ in map(work, parts) if pool is None else pool.map(work, parts):
+        for _ in map(work, batches) if pool is None else pool.map(work, batches):
             pass
 
     @property
