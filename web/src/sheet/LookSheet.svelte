@@ -360,7 +360,6 @@
   .cell {
     min-width: 0;
     position: relative;
-    overflow-wrap: anywhere;
   }
   .sheet :global(.thumb) {
     position: relative;
