@@ -85,9 +85,14 @@ def followed(folder: Path, files: ShotFiles, name: str, gain: bool = False) -> N
     session.change({"do": "view", "width": 640, "height": 360})
     session.advance(lambda: False)
     path = f"/looks/{look}/layers/1/channels/volume_emission/recipe/steps/1/params/by"
+    was = (
+        document["looks"][look]["layers"][1]["channels"]["volume_emission"]["recipe"]["steps"][1]["params"]["by"]
+        if gain
+        else 0.0
+    )
     taken = []
     for number in range(40):
-        patch = [{"op": "replace", "path": path, "value": 1 + 0.01 * number}]
+        patch = [{"op": "replace", "path": path, "value": was * (1 + 0.01 * number)}]
         orbit = {"do": "camera", "move": "orbit", "across": 0.01 * number, "down": 0.0}
         session.change({"do": "preview", "patch": patch} if gain else orbit)
         session.sent.clear()
