@@ -14,6 +14,7 @@ import numpy as np
 from texallon.cli_common import FRAME, Share, fail, load_shot, plainly, size_of
 from texallon.cli_frames import farm, flicker, frames, shot, video
 from texallon.document_digest import document_digest
+from texallon.progress_line import ProgressLine
 
 
 class OneLine(click.Group):
@@ -110,19 +111,16 @@ def render(
         order = Order(
             size_of(size, document), most, threads, wanted, level, region, denoise, passes, signals, beyond_half
         )
-        started = time.monotonic()
+        started, line = time.monotonic(), ProgressLine(quiet)
 
         def report(done: int, film: Film) -> None:
-            if quiet:
-                return
             left = (time.monotonic() - started) / done * (most - done)
-            end = "\n" if done == most or film.done else ""
-            click.echo(f"\r{done} of {most} samples, {left:.0f} s left at most  {end}", err=True, nl=False)
+            line.say(f"{done} of {most} samples, {left:.0f} s left at most", done == most or film.done)
 
         comments = {"texallon:document": document_digest(document), "texallon:frame": str(wanted)}
         film = render_file(document, ShotFiles(root=shot.resolve().parent), order, out, comments, report)
-        for line in [] if film.volumes is None else film.volumes.warnings():
-            click.echo(f"texallon: {line}", err=True)
+        for warning in [] if film.volumes is None else film.volumes.warnings():
+            click.echo(f"texallon: {warning}", err=True)
 
     plainly(work)
 
@@ -154,10 +152,10 @@ def contact_sheet(
         document = load_shot(shot)
         wanted = frames_of(frames, document) if frames else made.spread_over(document, count)
         order = made.SheetOrder(wanted, size_of(size, document), columns, samples, threads)
+        line = ProgressLine(quiet)
 
         def report(done: int, of: int) -> None:
-            if not quiet:
-                click.echo(f"\r{done} of {of} frames  {chr(10) if done == of else ''}", err=True, nl=False)
+            line.say(f"{done} of {of} frames", done == of)
 
         made.contact_sheet(document, ShotFiles(root=shot.resolve().parent), order, out, report)
 
@@ -378,9 +376,10 @@ def compile(quiet: bool) -> None:
     """Compile every kernel now, so that the first picture does not wait for it."""
     from texallon.warm_up import warm_up
 
+    line = ProgressLine(quiet)
+
     def report(done: int, total: int, what: str) -> None:
-        if not quiet:
-            click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(76), err=True, nl=done == total)
+        line.say(f"  compiling kernels: {done} of {total} ({what})", done == total)
 
     warm_up(report)
 
@@ -424,10 +423,10 @@ def review(
 
         if out.suffix.lower() != ".png" or (parts is not None and parts.suffix.lower() != ".exr"):
             raise ValueError("--out is a .png file, and --parts an .exr")
+        line = ProgressLine(quiet)
 
         def report(done: int, total: int) -> None:
-            if not quiet:
-                click.echo(f"\r{done} of {total} pictures  ", err=True, nl=done == total)
+            line.say(f"{done} of {total} pictures", done == total)
 
         document = load_shot(shot)
         review_file(

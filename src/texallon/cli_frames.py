@@ -12,6 +12,7 @@ import click
 
 from texallon.cli_common import SOME_FAILED, Share, load_shot, plainly, size_of
 from texallon.document_digest import document_digest
+from texallon.progress_line import ProgressLine
 
 if TYPE_CHECKING:
     from texallon.core.document import Shot
@@ -133,18 +134,14 @@ def shot(
         given |= {"TEXALLON_FARM_THREADS": str(threads)} if threads else {}
         settings = FarmSettings.from_environment({**os.environ, **given})
         order = range_order(document, 0, said)
-        last = [0.0]
+        line = ProgressLine(quiet)
 
         def report(how: HowFar) -> None:
-            over = how.done + how.failed == how.total
-            if quiet or (not over and time.monotonic() - last[0] < 0.5):
-                return
-            last[0] = time.monotonic()
             filled = round(30 * (how.done + how.running) / how.total)
             left = "" if how.left is None else f", about {how.left:.0f} s left"
             words = f"{how.done} of {how.total} frames" + (f", {how.failed} failed" if how.failed else "")
             bar = "█" * filled + "░" * (30 - filled)
-            click.echo(f"\r{bar} {words}{left}".ljust(90) + ("\n" if over else ""), err=True, nl=False)
+            line.say(f"{bar} {words}{left}", how.done + how.failed == how.total)
 
         entries = render_shot(document, ShotFiles(root=path.resolve().parent), order, settings, report, store)
         failed = [each for each in entries if each.state == "failed"]
@@ -261,11 +258,10 @@ def video(folder: Path, name: str, rate: float, burn_in: bool, quiet: bool, out:
         if not out.resolve().parent.is_dir():
             raise ValueError(f"--out {out}: there is no folder {out.parent}")
         found = frames_in(folder, name)
+        line = ProgressLine(quiet)
 
         def report(done: int) -> None:
-            if not quiet:
-                last = "\n" if done == len(found.files) else ""
-                click.echo(f"\r{done} of {len(found.files)} frames  {last}", err=True, nl=False)
+            line.say(f"{done} of {len(found.files)} frames", done == len(found.files))
 
         make_video(found, out, rate, burn_in, report=report)
 

@@ -16,6 +16,7 @@ from texallon.api.settings import Settings, SettingsError
 from texallon.child_process import end_with_parent
 from texallon.code_digest import code_digest
 from texallon.load_demo import load_demo
+from texallon.progress_line import ProgressLine
 from texallon.safekeeping.backup import newest_known
 from texallon.store.data_folder import RESERVE, DataFolderError, hold, prepare_folder
 from texallon.store.database import connect, migrate
@@ -127,8 +128,10 @@ def compile_kernels(data: Path) -> None:
     """Compile what has not been compiled for these sources and this processor; raises `DataFolderError`."""
     from texallon.warm_up import warm_up
 
+    line = ProgressLine()
+
     def report(done: int, total: int, what: str) -> None:
-        click.echo(f"\r  compiling kernels: {done} of {total} ({what})".ljust(60), nl=done == total)
+        line.say(f"  compiling kernels: {done} of {total} ({what})", done == total)
 
     stamp = data / "kernels"
     if stamp.is_file() and stamp.read_bytes() == code_digest().encode():

@@ -117,3 +117,39 @@ def test_changes_in_words_do_not_speak_of_ids() -> None:
     made = migrate(OLD)
     other = json.loads(json.dumps(made).replace(made["lights"][0]["id"], "zzz"))
     assert changes(made, other) == []
+
+
+@given(st.data())
+def test_missing_and_doubled_ids_are_found_wherever_they_are(chosen: st.DataObject) -> None:
+    whole = migrate(OLD)
+    assert complete_ids(whole) is whole, "nothing is missing"
+    holders = [each for each in _members_of(whole) if "id" in each]
+    made = json.loads(json.dumps(whole))
+    at = chosen.draw(st.integers(0, len(holders) - 1))
+    victim = [each for each in _members_of(made) if "id" in each][at]
+    siblings = next(
+        (each for each in _lists_of(made) if any(other is victim for other in each) and len(each) > 1), [victim]
+    )
+    other = chosen.draw(st.sampled_from(siblings))
+    lost = chosen.draw(st.sampled_from(["gone", "empty"] if other is victim else ["gone", "empty", "doubled"]))
+    if lost == "gone":
+        del victim["id"]
+    else:
+        victim["id"] = "" if lost == "empty" else other["id"]
+    again = complete_ids(made)
+    assert again is not made
+    assert complete_ids(again) is again
+    assert without_ids(again) == without_ids(whole)
+    assert len(identified(again)) == len(holders) and all(identified(again))
+    for each in _lists_of(again):
+        ids = [member["id"] for member in each if isinstance(member, dict) and "id" in member]
+        assert len(set(ids)) == len(ids)
+
+
+def _lists_of(value: Any) -> list[list[Any]]:
+    inner = value.values() if isinstance(value, dict) else value if isinstance(value, list) else ()
+    return ([value] if isinstance(value, list) else []) + [found for each in inner for found in _lists_of(each)]
+
+
+def _members_of(value: Any) -> list[dict[str, Any]]:
+    return [each for several in _lists_of(value) for each in several if isinstance(each, dict)]

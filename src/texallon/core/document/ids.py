@@ -55,7 +55,7 @@ def complete_ids(data: Any) -> Any:
     Parameters
     ----------
     data : Any
-        Parsed JSON; left as it is.
+        Parsed JSON; left as it is, and given back itself where nothing is missing.
 
     Examples
     --------
@@ -65,7 +65,29 @@ def complete_ids(data: Any) -> Any:
     >>> complete_ids(made) == made
     True
     """
-    return _completed(data, "")
+    return data if _is_complete(data) else _completed(data, "")
+
+
+def _is_complete(data: Any) -> bool:
+    """Whether no id is missing or taken twice, as in every document that is stored."""
+    waiting = [data]
+    while waiting:
+        value = waiting.pop()
+        if isinstance(value, list):
+            waiting += [each for each in value if isinstance(each, (dict, list))]
+        elif isinstance(value, dict):
+            for key, each in value.items():
+                if not isinstance(each, (dict, list)):
+                    continue
+                if key in LISTS and isinstance(each, list):
+                    members = [member for member in each if isinstance(member, dict)]
+                    ids = [own for own in (member.get("id", "") for member in members) if isinstance(own, str)]
+                    if "" in ids or len(set(ids)) < len(ids):
+                        return False
+                    waiting += members
+                else:
+                    waiting.append(each)
+    return True
 
 
 def _completed(value: Any, trail: str) -> Any:

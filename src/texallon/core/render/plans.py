@@ -1,6 +1,7 @@
 """What plans depend on beside their look, and plans as derived values."""
 
 from dataclasses import dataclass, replace
+from itertools import islice
 
 from texallon.core.derived import Cost, derived
 from texallon.core.document.base import Vector
@@ -9,9 +10,10 @@ from texallon.core.document.locator import Locator
 from texallon.core.document.look import Look
 from texallon.core.document.object_group import ObjectGroup
 from texallon.core.document.problem import Problem
+from texallon.core.document.reading import MOST_PROBLEMS
 from texallon.core.document.recipe import Signal
 from texallon.core.document.resolved import Time
-from texallon.core.signal.check_recipes import check_recipes
+from texallon.core.signal.check_recipes import problems_of_look, problems_of_signals
 from texallon.core.signal.look_plan import plan_channels
 from texallon.core.signal.plan import Plan
 from texallon.core.signal.planner import Planner
@@ -62,31 +64,21 @@ class ScopeOfPlans:
         )
 
 
-@derived("problems", cost=Cost.INSTANT)
-def recipe_problems(scope: ScopeOfPlans, looks: tuple[Look, ...]) -> tuple[Problem, ...]:
-    """What is wrong with the recipes of a shot.
+@derived("problems of signals", cost=Cost.INSTANT)
+def signal_problems(names: ScopeOfPlans) -> tuple[Problem, ...]:
+    """What is wrong with the shared signals of a shot.
 
     Parameters
     ----------
-    scope : ScopeOfPlans
-        What of the shot recipes depend on.
-    looks : tuple of Look
-        All of the document's.
+    names : ScopeOfPlans
+        Without places and time.
     """
-    return tuple(check_recipes(scope, looks))
+    return tuple(islice(problems_of_signals(Planner(names)), MOST_PROBLEMS))
 
 
-@dataclass(frozen=True)
-class PlanReads:
-    """What of where things stand a plan depends on: `spaces` by their keys, and whether on `time`."""
-
-    spaces: tuple[str, ...]
-    time: bool
-
-
-@derived("what a plan reads", cost=Cost.INSTANT)
-def plan_reads(names: ScopeOfPlans, look: Look, number: int, channels: frozenset[str] | None) -> PlanReads:
-    """What of a scope the plan of `look_plan` depends on beside its recipes: all else may move without its being made anew.
+@derived("problems of a look", cost=Cost.INSTANT)
+def look_problems(names: ScopeOfPlans, look: Look, number: int) -> tuple[Problem, ...]:
+    """What is wrong with the recipes of a look.
 
     Parameters
     ----------
@@ -96,28 +88,32 @@ def plan_reads(names: ScopeOfPlans, look: Look, number: int, channels: frozenset
         One of the document's.
     number : int
         Position of the look.
-    channels : frozenset of str, optional
-        All that any layer touches, unless given.
     """
-    return _reads(plan_channels(names, look, number, channels))
+    return tuple(islice(problems_of_look(Planner(names), look, number), MOST_PROBLEMS))
 
 
-@derived("what a signal reads", cost=Cost.INSTANT)
-def signal_reads(names: ScopeOfPlans, name: str) -> PlanReads:
-    """As `plan_reads`, of `signal_plan`.
+@dataclass(frozen=True)
+class PlanReads:
+    """What of where things stand a plan depends on: `spaces` by their keys, and whether on `time`."""
 
-    Parameters
-    ----------
-    names : ScopeOfPlans
-        Without places and time.
-    name : str
-        Of the signal.
-    """
-    return _reads(_plan_of_signal(names, name))
+    spaces: tuple[str, ...]
+    time: bool
 
+    @staticmethod
+    def of(plan: Plan) -> "PlanReads":
+        """What a plan reads.
 
-def _reads(plan: Plan) -> PlanReads:
-    return PlanReads(tuple(sorted(plan.world_to_space)), any(node.op.time_dependent() for node in plan.nodes))
+        Parameters
+        ----------
+        plan : Plan
+            Made from names alone, or in full.
+        """
+        return PlanReads(tuple(sorted(plan.world_to_space)), any(node.op.time_dependent() for node in plan.nodes))
+
+    @property
+    def nothing(self) -> bool:
+        """Whether the plan made from names alone is the plan."""
+        return not self.spaces and not self.time
 
 
 @derived("plan", cost=Cost.INSTANT)
@@ -127,7 +123,8 @@ def look_plan(scope: ScopeOfPlans, look: Look, number: int, channels: frozenset[
     Parameters
     ----------
     scope : ScopeOfPlans
-        What of the shot recipes depend on.
+        What of the shot recipes depend on; of names alone it tells what the plan reads beside its recipes: all else may move without its
+        being made anew.
     look : Look
         One of the document's.
     number : int
@@ -149,10 +146,6 @@ def signal_plan(scope: ScopeOfPlans, name: str) -> Plan:
     name : str
         Of the signal.
     """
-    return _plan_of_signal(scope, name)
-
-
-def _plan_of_signal(scope: ScopeOfPlans, name: str) -> Plan:
     planner = Planner(scope)
     planner.want("value", planner.signal(name, ("signals",)))
     return planner.plan()

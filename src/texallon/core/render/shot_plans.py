@@ -12,11 +12,11 @@ from texallon.core.render.plans import (
     PlanReads,
     ScopeOfPlans,
     look_plan,
-    plan_reads,
-    recipe_problems,
+    look_problems,
     signal_plan,
-    signal_reads,
+    signal_problems,
 )
+from texallon.core.signal.check_recipes import each_once
 from texallon.core.signal.placement import Places
 from texallon.core.signal.plan import Plan
 
@@ -80,7 +80,9 @@ class ShotPlans:
 
     def problems(self) -> tuple[Problem, ...]:
         """What is wrong with the shot's recipes; empty where all can be planned."""
-        return self.store.value(recipe_problems.of(self._names, tuple(self.shot.looks)))
+        looks = [look_problems.of(self._names, look, number) for number, look in enumerate(self.shot.looks)]
+        found = (self.store.value(each) for each in (signal_problems.of(self._names), *looks))
+        return tuple(each_once(found))
 
     def of_look(self, number: int, channels: frozenset[str] | None = None) -> Plan:
         """The plan of a look by its position; for all channels that any layer touches, unless some are given.
@@ -98,8 +100,9 @@ class ShotPlans:
             Where a recipe can't be planned.
         """
         look = self.shot.looks[number]
-        reads = self.store.value(plan_reads.of(self._names, look, number, channels))
-        return self.store.value(look_plan.of(self._scope_of(reads), look, number, channels))
+        named = self.store.value(look_plan.of(self._names, look, number, channels))
+        reads = PlanReads.of(named)
+        return named if reads.nothing else self.store.value(look_plan.of(self._scope_of(reads), look, number, channels))
 
     def read_camera(self, signals: Iterable[str]) -> bool:
         """Whether any of some shared signals reads where the camera stands.
@@ -109,7 +112,7 @@ class ShotPlans:
         signals : iterable of str
             Their names.
         """
-        spaces = {key for name in signals for key in self.store.value(signal_reads.of(self._names, name)).spaces}
+        spaces = {key for name in signals for key in self.store.value(signal_plan.of(self._names, name)).world_to_space}
         return not all(key.startswith(("object:", "locator:")) for key in spaces)
 
     def of_signal(self, name: str) -> Plan:
@@ -120,5 +123,6 @@ class ShotPlans:
         name : str
             Of the signal.
         """
-        reads = self.store.value(signal_reads.of(self._names, name))
-        return self.store.value(signal_plan.of(self._scope_of(reads), name))
+        named = self.store.value(signal_plan.of(self._names, name))
+        reads = PlanReads.of(named)
+        return named if reads.nothing else self.store.value(signal_plan.of(self._scope_of(reads), name))

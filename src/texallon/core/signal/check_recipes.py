@@ -1,6 +1,6 @@
 """What is wrong with the recipes of a document, each with its place."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import partial
 
 from texallon.core.document.carried_looks import layer_channels
@@ -27,12 +27,6 @@ def check_shot(document: Shot) -> list[Problem]:
     return list(found.values())[:MOST_PROBLEMS]
 
 
-def _carried(planner: Planner, layer: Layer, at: Path) -> None:
-    """Plan all that a layer's look puts there, as with its stand-ins."""
-    for name in layer_channels(layer, planner.shot.carried_looks):
-        planner.carried_channel(layer, name, at, planner.default(name))
-
-
 def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
     """Every problem of the recipes of signals and looks, each once, with its place.
 
@@ -43,26 +37,71 @@ def check_recipes(scope: PlanScope, looks: Sequence[Look]) -> list[Problem]:
     looks : sequence of Look
         All of a document, in its order.
     """
-    problems: dict[str, Problem] = {}
     planner = Planner(scope)
+    return each_once(
+        (problems_of_signals(planner), *(problems_of_look(planner, look, at) for at, look in enumerate(looks)))
+    )
 
-    def attempt(plan: Callable[[], object]) -> None:
-        if len(problems) >= MOST_PROBLEMS:  # each may cost a suggestion
-            return
-        try:
-            plan()
-        except DocumentError as error:
-            for problem in error.problems:
-                problems.setdefault(str(problem), problem)
 
-    for index, signal in enumerate(scope.signals):
-        attempt(partial(planner.recipe, signal.recipe, ("signals", index, "recipe")))
-    for look_index, look in enumerate(looks):
-        for layer_index, layer in enumerate(look.layers):
-            at: Path = ("looks", look_index, "layers", layer_index)
-            attempt(partial(planner.mask, layer, at))
-            if layer.look is not None:
-                attempt(partial(_carried, planner, layer, at))
-            for name in layer.channels:
-                attempt(partial(planner.layer_channel, layer, name, at))
+def each_once(found: Iterable[Iterable[Problem]]) -> list[Problem]:
+    """Problems each once, as many as are listed.
+
+    Parameters
+    ----------
+    found : iterable
+        Those of signals and of each look; a generator is asked for no more than are listed.
+    """
+    problems: dict[str, Problem] = {}
+    for several in found:
+        for problem in several:
+            problems.setdefault(str(problem), problem)
+            if len(problems) >= MOST_PROBLEMS:  # each may cost a suggestion
+                return list(problems.values())
     return list(problems.values())
+
+
+def problems_of_signals(planner: Planner) -> Iterator[Problem]:
+    """What is wrong with the shared signals.
+
+    Parameters
+    ----------
+    planner : Planner
+        Of what recipes depend on.
+    """
+    for index, signal in enumerate(planner.shot.signals):
+        yield from _attempt(partial(planner.recipe, signal.recipe, ("signals", index, "recipe")))
+
+
+def problems_of_look(planner: Planner, look: Look, number: int) -> Iterator[Problem]:
+    """What is wrong with a look's recipes.
+
+    Parameters
+    ----------
+    planner : Planner
+        Of what recipes depend on.
+    look : Look
+        One of the document's.
+    number : int
+        Position of the look.
+    """
+    for index, layer in enumerate(look.layers):
+        at: Path = ("looks", number, "layers", index)
+        yield from _attempt(partial(planner.mask, layer, at))
+        if layer.look is not None:
+            yield from _attempt(partial(_carried, planner, layer, at))
+        for name in layer.channels:
+            yield from _attempt(partial(planner.layer_channel, layer, name, at))
+
+
+def _attempt(plan: Callable[[], object]) -> Sequence[Problem]:
+    try:
+        plan()
+    except DocumentError as error:
+        return error.problems
+    return ()
+
+
+def _carried(planner: Planner, layer: Layer, at: Path) -> None:
+    """Plan all that a layer's look puts there, as with its stand-ins."""
+    for name in layer_channels(layer, planner.shot.carried_looks):
+        planner.carried_channel(layer, name, at, planner.default(name))
