@@ -1,5 +1,8 @@
 # Steps that ./start and ./test share: each looks first and does only what is missing.
 
+# Many processes begin here: each would compile all of the sources for itself.
+unset PYTHONDONTWRITEBYTECODE
+
 say() { printf '  %s\n' "$*"; }
 stop() { printf 'texallon: %s\n' "$*" >&2; exit 1; }
 

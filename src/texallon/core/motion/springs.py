@@ -5,9 +5,6 @@ every mode of the graph. As a function of the mode's stiffness it is expanded in
 Laplacian: no step is too long for them, and nothing is lost or gained.
 """
 
-import os
-from concurrent.futures import ThreadPoolExecutor
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -16,10 +13,11 @@ from scipy.sparse import csr_array, diags_array
 
 from texallon.core.derived import Cost, checkpoint, derived
 from texallon.core.document.remembered import Springs
-from texallon.core.kernel import Array, Float, Integers, kernel
+from texallon.core.kernel import Array
 from texallon.core.motion.growth import between
 from texallon.core.motion.oscillator import driven_steps
 from texallon.core.motion.point_graph import Doubles, PointGraph
+from texallon.core.motion.polynomial_of_matrix import NearRows, near_rows, sum_of_polynomials
 from texallon.core.motion.touches import Block, Span, ValuesAt
 
 EXACT = 1e-7
@@ -32,14 +30,6 @@ FREE_DAMPING = 1.0
 """Hz that damping is counted by where nothing draws the springs."""
 
 
-class Rows(NamedTuple):
-    """The rows of a sparse matrix, as `csr_array` keeps them."""
-
-    data: Array
-    columns: Integers
-    starts: Integers
-
-
 class Propagator(NamedTuple):
     """What moves springs ahead over one step.
 
@@ -47,14 +37,14 @@ class Propagator(NamedTuple):
     ----------
     coefficients : Doubles
         `(terms, 2, 4)`: what the height and velocity after the step take of the height, velocity, signal and the signal's change before.
-    rows : Rows
-        Of the Laplacian `(p, p)`, scaled and moved so that its modes lie between −1 and 1.
+    matrix : NearRows
+        The Laplacian `(p, p)`, scaled and moved so that its modes lie between −1 and 1.
     steps : int
         That make a frame.
     """
 
     coefficients: Doubles
-    rows: Rows
+    matrix: NearRows
     steps: int
 
 
@@ -133,8 +123,7 @@ def propagator(springs: Springs, graph: PointGraph, rate: float) -> Propagator:
     identity = diags_array(np.ones(len(graph.places)))
     scaled = csr_array(laplacian * (2 / most) - identity) if most > 0 else csr_array(identity * 0.0)
     scaled.eliminate_zeros()  # of right angles there are many
-    rows = Rows(scaled.data.astype(np.float32), scaled.indices.astype(np.int32), scaled.indptr.astype(np.int32))
-    return Propagator(found, rows, steps)
+    return Propagator(found, near_rows(scaled), steps)
 
 
 def _coefficients(springs: Springs, most: float, step: float) -> Doubles:
@@ -156,26 +145,6 @@ def _coefficients(springs: Springs, most: float, step: float) -> Doubles:
         count *= 2
 
 
-@kernel
-def _clenshaw_term(
-    laplacian: Rows, given: Doubles, coefficients: Doubles, twice: float, newer: Doubles, older: Doubles, band: Integers
-) -> None:
-    """One term of Clenshaw's sum for the points of a band, into `older (p, 2)`, the one before last."""
-    data, columns, starts = laplacian.data, laplacian.columns, laplacian.starts
-    for i in range(band[0], band[1]):
-        a: Float = 0.0
-        b: Float = 0.0
-        for k in range(starts[i], starts[i + 1]):
-            j, value = columns[k], data[k]
-            a += value * newer[j, 0]
-            b += value * newer[j, 1]
-        for row in range(2):
-            own: Float = 0.0
-            for of in range(4):
-                own += coefficients[row, of] * given[i, of]
-            older[i, row] = own + twice * (a if row == 0 else b) - older[i, row]
-
-
 def advance(
     by: Propagator, height: Doubles, velocity: Doubles, start: Doubles, end: Doubles
 ) -> tuple[Doubles, Doubles]:
@@ -189,43 +158,16 @@ def advance(
         `(p,)` now.
     start, end : Doubles
         `(p,)` the signal at both frames.
-
-    References
-    ----------
-    C. W. Clenshaw, "A note on the summation of Chebyshev series", Mathematics of Computation 9 (1955): the sum needs the polynomials of what comes
-    out, two numbers a point, not those of the four that go in.
     """
     for number in range(by.steps):
         low, high = (start + (end - start) * (at / by.steps) for at in (number, number + 1))
-        given = np.ascontiguousarray(np.stack([height, velocity, low, high - low], axis=1))
-        out = _summed(by, given)
-        height, velocity = np.ascontiguousarray(out[:, 0]), np.ascontiguousarray(out[:, 1])
+        given = np.stack([height, velocity, low, high - low], axis=1)
+        if len(by.coefficients) == 1:
+            made = given @ by.coefficients[0].T
+        else:
+            made = sum_of_polynomials(by.matrix, by.coefficients, given)
+        height, velocity = np.ascontiguousarray(made.T)
     return height, velocity
-
-
-MOST_ALONE = 20_000
-"""Points that one thread is done with before others have begun."""
-
-
-def _summed(by: Propagator, given: Doubles) -> Doubles:
-    """What the propagator makes of `(p, 4)` numbers, `(p, 2)`; each point's sum is taken in one order, whatever the threads."""
-    if len(by.coefficients) == 1:
-        alone: Doubles = given @ by.coefficients[0].T
-        return alone
-    count = len(given)
-    threads = len(os.sched_getaffinity(0)) if count > MOST_ALONE else 1
-    edges = np.linspace(0, count, threads + 1).astype(np.int32)
-    bands = [np.ascontiguousarray(edges[k : k + 2]) for k in range(threads)]
-    newer, older = np.zeros((count, 2)), np.zeros((count, 2))
-    with ThreadPoolExecutor(threads) as pool:
-        for term in range(len(by.coefficients) - 1, -1, -1):
-            made = partial(_clenshaw_term, by.rows, given, by.coefficients[term], 2.0 if term else 1.0, newer, older)
-            if threads == 1:
-                made(bands[0])
-            else:
-                list(pool.map(made, bands))
-            newer, older = older, newer
-    return newer
 
 
 def gather_springs(before: Block | None, span: Span, springs: Springs, graph: PointGraph, values: ValuesAt) -> Block:
