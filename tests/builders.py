@@ -174,6 +174,9 @@ def gbuffer_of(
 class KeptValues(dict[str, np.ndarray]):
     """Values of nodes as `evaluate` keeps them."""
 
+    def keeps(self, key: str) -> bool:
+        return True
+
     def put(self, key: str, value: np.ndarray) -> None:
         self[key] = value
 

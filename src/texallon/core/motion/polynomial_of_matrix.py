@@ -11,8 +11,8 @@ import numpy.typing as npt
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import reverse_cuthill_mckee
 
-from texallon.core.motion.bands import bands
 from texallon.core.kernel import Array, Float, Integers, kernel
+from texallon.core.motion.bands import bands
 
 Doubles = npt.NDArray[np.float64]
 

@@ -37,6 +37,15 @@ FADED = ":faded"
 class NodeValues(Protocol):
     """Values of nodes over one fixed set of points, kept by the nodes' keys; used from one thread."""
 
+    def keeps(self, key: str) -> bool:
+        """Whether a node's value would be kept; for those that would not no room is made.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        """
+
     def get(self, key: str) -> Array | None:
         """A node's value `(width, n)`, if it is kept.
 
@@ -69,7 +78,7 @@ def evaluate(
 ) -> dict[str, Array]:
     """The plan's outputs over any number of points, by name, each `(width, n)`.
 
-    With a `cache` (which must belong to exactly these points) every node's value is kept, and nodes whose key
+    With a `cache` (which must belong to exactly these points) every node's value is kept that it keeps, and nodes whose key
     it holds are not run. The result does not depend on `chunk` or on the number of threads.
 
     Where a source has faded what is finer than a sample, the steps after it are run on `variants` values that it stands for, and their
@@ -103,7 +112,7 @@ def evaluate(
     else:
         todo = plan.order
     wanted = set(plan.outputs.values())
-    keep = todo if cache is not None else [i for i in todo if i in wanted]
+    keep = [i for i in todo if i in wanted or (cache is not None and cache.keeps(plan.nodes[i].key))]
     results = {i: np.empty((plan.nodes[i].width, points.count), np.float32) for i in keep}
     taken = {i for index in todo for i in plan.nodes[index].takes}
     faded: set[int] = set()
@@ -169,7 +178,8 @@ def evaluate(
                 node.op.run(here, incoming, inputs, out)
             else:
                 faded.add(index)
-                affine = affine_at(node, varying) if index in results or variants > 1 else NOWHERE
+                exact = cache is not None or index in results or variants > 1
+                affine = affine_at(node, varying) if exact else NOWHERE
                 if affine.any():
                     node.op.run(here, incoming, inputs, out)
                 if not affine.all() or index in taken:
@@ -192,9 +202,10 @@ def evaluate(
             pass
     if cache is not None:
         for index, made in results.items():
-            cache.put(plan.nodes[index].key, made)
-            if index in faded:
-                cache.put(plan.nodes[index].key + FADED, EMPTY)
+            if cache.keeps(plan.nodes[index].key):
+                cache.put(plan.nodes[index].key, made)
+                if index in faded:
+                    cache.put(plan.nodes[index].key + FADED, EMPTY)
     return {name: results[index] if index in results else have[index] for name, index in plan.outputs.items()}
 
 

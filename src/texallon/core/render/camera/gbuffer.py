@@ -433,6 +433,16 @@ class StepValues(NodeValues):
         """
         return self._store.peek(self._value(key))
 
+    def keeps(self, key: str) -> bool:
+        """Every step's values are.
+
+        Parameters
+        ----------
+        key : str
+            The step's content key.
+        """
+        return True
+
     def put(self, key: str, value: Array) -> None:
         """Keep what a step gave at these points, as long as there is room.
 

@@ -4,7 +4,7 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.derived import Cost, derived
-from texallon.core.kernel import Array
+from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import transform_points
 from texallon.core.render.light.volume_lights import ShiningVolume
 from texallon.core.render.volume.brick_field import BrickField
@@ -19,6 +19,8 @@ from texallon.core.signal.plan import Plan
 
 Counts = npt.NDArray[np.int64]
 Doubles = npt.NDArray[np.float64]
+
+OF_LIGHT: Integers = np.arange(EMISSION, EMISSION + 3, dtype=np.int32)
 
 LOOKED_AT = 24
 """Cells along a volume's longest side in which its light is looked at."""
@@ -112,8 +114,8 @@ def _looked_at(source: MediumSource, container: Container, count: Counts, cell: 
     footprint = float((cell * scale).max()) / WITHIN
     # Kept as if they were the corners of bricks, so that another ramp evaluates no noise here either.
     pages = np.arange(-(-places.shape[1] // VALUES), dtype=np.int32)
-    made = source.quantities(np.ascontiguousarray(places, np.float32), footprint, Bricks(OF_LIGHTS, pages))
-    light = made[EMISSION : EMISSION + 3].max(axis=0)
+    own = np.ascontiguousarray(places, np.float32)
+    light = source.quantities(own, footprint, Bricks(OF_LIGHTS, pages), OF_LIGHT).max(axis=0)
     if container.kind == BALL:
         half = size / 2
         away = np.linalg.norm((places - container.low[:, None] - half[:, None]) / half[:, None], axis=0)

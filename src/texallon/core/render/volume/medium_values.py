@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texallon.core.document.channels import CHANNEL_BY_NAME, VOLUME_CHANNELS
-from texallon.core.kernel import Array
+from texallon.core.kernel import Array, Integers
 from texallon.core.render.volume.brick_field import Layout
 from texallon.core.render.volume.quantities import (
     ABSORPTION,
@@ -85,9 +85,13 @@ def held(name: str, value: Array) -> Array:
         `(width, n)`.
     """
     channel = CHANNEL_BY_NAME[name]
-    wide = value if value.shape[0] == channel.width else np.repeat(value[:1], channel.width, axis=0)
-    finite = np.where(np.isnan(wide), np.float32(max(channel.low, 0.0)), wide)
-    return np.clip(finite, np.float32(channel.low), np.float32(channel.high))
+    own = value if value.shape[0] == channel.width else value[:1]
+    low = np.float32(channel.low)
+    if channel.low < 0:
+        own = np.where(np.isnan(own), np.float32(0), own)
+    within: Array = np.fmax(own, low)  # of a number and of none it is the number
+    np.minimum(within, np.float32(channel.high), out=within)
+    return within if within.shape[0] == channel.width else np.repeat(within, channel.width, axis=0)
 
 
 def own_light(channels: Mapping[str, Array]) -> Array:
@@ -108,7 +112,10 @@ def own_light(channels: Mapping[str, Array]) -> Array:
     return made
 
 
-def quantities(channels: Mapping[str, Array], count: int) -> Array:
+ALL_ROWS: Integers = np.arange(QUANTITIES, dtype=np.int32)
+
+
+def quantities(channels: Mapping[str, Array], count: int, rows: Integers = ALL_ROWS) -> Array:
     """What light meets at some points.
 
     Parameters
@@ -117,26 +124,39 @@ def quantities(channels: Mapping[str, Array], count: int) -> Array:
         Every channel of a medium by name, `(width, n)` or `(width, 1)`, within its range.
     count : int
         n.
+    rows : Integers, optional
+        Which quantities are wanted, r: all unless given.
 
     Returns
     -------
     Array
-        `(QUANTITIES, n)`.
+        `(r, n)`.
     """
-    out = np.empty((QUANTITIES, count), np.float32)
-    out[DENSITY] = channels["density"][0]
-    out[SCATTERING : SCATTERING + 3] = channels["scattering_color"]
-    out[ABSORPTION : ABSORPTION + 3] = channels["absorption_color"]
-    out[EMISSION : EMISSION + 3] = own_light(channels)
-    temperature = channels["temperature"][0]
-    if (temperature > 0).any():
-        # Kirchhoff's law: what absorbs sends out as much of a black body's light.
-        glow = black_body_radiance(np.broadcast_to(temperature, (count,)))
-        scale = np.exp2(channels["volume_emission_exposure"][0])
-        out[EMISSION : EMISSION + 3] += out[DENSITY] * scale * out[ABSORPTION : ABSORPTION + 3] * glow
-    for name, row in SINGLE.items():
-        out[row] = channels[name][0]
+    density, absorption = channels["density"], channels["absorption_color"]
+    found = {DENSITY: density[0]}
+    of_colours = {SCATTERING: channels["scattering_color"], ABSORPTION: absorption}
+    if ((rows >= EMISSION) & (rows < EMISSION + 3)).any():
+        of_colours[EMISSION] = _light(channels, count)
+    for first, values in of_colours.items():
+        found |= {first + c: values[c] for c in range(3)}
+    found |= {row: channels[name][0] for name, row in SINGLE.items()}
+    out = np.empty((len(rows), count), np.float32)
+    for at, row in enumerate(rows):
+        out[at] = found[int(row)]
     return out
+
+
+def _light(channels: Mapping[str, Array], count: int) -> Array:
+    """Radiance per metre that a medium sends out, `(3, n)` or `(3, 1)`."""
+    own = own_light(channels)
+    temperature = channels["temperature"][0]
+    if not (temperature > 0).any():
+        return own
+    # Kirchhoff's law: what absorbs sends out as much of a black body's light.
+    glow = black_body_radiance(np.broadcast_to(temperature, (count,)))
+    scale = np.exp2(channels["volume_emission_exposure"][0])
+    made: Array = own + channels["density"] * scale * channels["absorption_color"] * glow
+    return made
 
 
 def layout_of(medium: MediumPlan) -> Layout:

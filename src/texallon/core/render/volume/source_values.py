@@ -174,7 +174,17 @@ class ValuesOfBricks:
         key : str
             Of the node.
         """
-        return self._values.find(key, self._bricks) if self._sources.get(key, False) else None
+        return self._values.find(key, self._bricks) if self.keeps(key) else None
+
+    def keeps(self, key: str) -> bool:
+        """Whether a node's values are kept.
+
+        Parameters
+        ----------
+        key : str
+            Of the node.
+        """
+        return self._sources.get(key, False)
 
     def put(self, key: str, value: Array) -> None:
         """Keep a source's values.
@@ -186,5 +196,4 @@ class ValuesOfBricks:
         value : Array
             `(width, n)`.
         """
-        if self._sources.get(key, False):
-            self._values.keep(key, self._bricks, value)
+        self._values.keep(key, self._bricks, value)

@@ -15,7 +15,7 @@ from texallon.core.geometry.rays import COPY, OPAQUE, MeshRays, Placed, SceneRay
 from texallon.core.kernel import Array, Integers
 from texallon.core.ops.points import NO_FILES, Matrix, OpFiles
 from texallon.core.render.volume.brick_field import BrickField, Evaluate, Layout
-from texallon.core.render.volume.medium_values import MediumPlan, held, layout_of, quantities
+from texallon.core.render.volume.medium_values import ALL_ROWS, MediumPlan, held, layout_of, quantities
 from texallon.core.render.volume.quantities import MOST_LEVELS, QUANTITIES
 from texallon.core.render.volume.source_values import Bricks, SourceValues, ValuesOfBricks
 from texallon.core.render.volume.tables import ADDRESSES, CLOSED, NOTED_BITS, STAMPS, Addresses, VolumeTables, Wanted
@@ -126,8 +126,10 @@ class MediumSource:
             channels |= {name: held(name, value) for name, value in made.items()}
         return channels
 
-    def quantities(self, own: Array, footprint: float | Array, bricks: Bricks | None = None) -> Array:
-        """What the medium is like, `(QUANTITIES, n)`.
+    def quantities(
+        self, own: Array, footprint: float | Array, bricks: Bricks | None = None, rows: Integers = ALL_ROWS
+    ) -> Array:
+        """What the medium is like, `(r, n)`.
 
         Parameters
         ----------
@@ -137,22 +139,23 @@ class MediumSource:
             Metres in the world that a sample stands for; `(n,)` where they differ.
         bricks : Bricks, optional
             Whose corners these are.
+        rows : Integers, optional
+            Which quantities are wanted, r: all unless given.
 
         Returns
         -------
         Array
-            `(QUANTITIES, n)`.
+            `(r, n)`.
         """
-        return quantities(self.channels(own, footprint, bricks), own.shape[1])
+        return quantities(self.channels(own, footprint, bricks), own.shape[1], rows)
 
     @property
     def rows(self) -> Evaluate:
         """What is stored of it, as `BrickField` asks for it."""
-        stored = np.flatnonzero(self.layout.row_of >= 0)
+        stored = np.flatnonzero(self.layout.row_of >= 0).astype(np.int32)
 
         def of_places(own: Array, footprint: Array, bricks: Bricks) -> Array:
-            made: Array = self.quantities(own, footprint, bricks)[stored]
-            return made
+            return self.quantities(own, footprint, bricks, stored)
 
         return of_places
 
