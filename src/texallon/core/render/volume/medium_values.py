@@ -86,11 +86,10 @@ def held(name: str, value: Array) -> Array:
     """
     channel = CHANNEL_BY_NAME[name]
     own = value if value.shape[0] == channel.width else value[:1]
-    low = np.float32(channel.low)
-    if channel.low < 0:
-        own = np.where(np.isnan(own), np.float32(0), own)
-    within: Array = np.fmax(own, low)  # of a number and of none it is the number
-    np.minimum(within, np.float32(channel.high), out=within)
+    lost = np.isnan(own)
+    if lost.any():
+        own = np.where(lost, np.float32(max(channel.low, 0.0)), own)
+    within: Array = np.clip(own, np.float32(channel.low), np.float32(channel.high))
     return within if within.shape[0] == channel.width else np.repeat(within, channel.width, axis=0)
 
 
