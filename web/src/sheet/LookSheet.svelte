@@ -324,9 +324,10 @@
   }
   .grid {
     display: grid;
-    grid-template-columns: minmax(80px, 1fr) 52px 72px 96px minmax(52px, 0.6fr) minmax(50px, 0.6fr) minmax(
-        40px,
-        0.5fr
+    /* The last is as wide as its longest word. */
+    grid-template-columns: minmax(76px, 1fr) 52px 72px 72px minmax(44px, 0.4fr) minmax(46px, 0.4fr) minmax(
+        78px,
+        0.6fr
       );
     gap: 6px;
   }

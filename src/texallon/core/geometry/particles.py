@@ -11,7 +11,7 @@ from texallon.core.derived import content_key, derived
 from texallon.core.geometry.mesh import Floats, Mesh, make_mesh
 
 MOST_NUMBER = 2**24
-"""Whole numbers up to here are told apart in single precision."""
+"""Integers up to here are distinct in single precision."""
 
 LEAST_RADIUS = np.float32(1e-7)
 """Metres; what is no larger is left out, as no ray would find it."""
