@@ -2,6 +2,7 @@
 standard output."""
 
 import os
+import resource
 import sys
 import tempfile
 from pathlib import Path
@@ -15,9 +16,24 @@ from texallon.render_file import render_file
 
 SAMPLES = 8
 
+LONGEST = 180
+"""Seconds of computing that a picture may take, however long it waits for them; a shot that takes more has none."""
+
+
+def stand_back(longest: int = LONGEST) -> None:
+    """Let whoever is at work come first, and end this process where it computes for longer.
+
+    Parameters
+    ----------
+    longest : int, optional
+        Seconds of computing.
+    """
+    os.nice(10)
+    resource.setrlimit(resource.RLIMIT_CPU, (longest, longest))
+
 
 def main() -> int:
-    os.nice(19)  # whoever is at work comes first
+    stand_back()
     shot = read_shot(parse_json(sys.stdin.read()))
     width, height = shot.resolution
     share = min(WIDTH / width, HEIGHT / height)

@@ -23,7 +23,8 @@ class ProgressLine:
 
     def __init__(self, quiet: bool = False) -> None:
         self._quiet = quiet
-        self._last = -IN_FILE
+        # A file hears nothing of what is done at once.
+        self._last = 0.0 if sys.stderr.isatty() else time.monotonic()
 
     def say(self, text: str, over: bool) -> None:
         """Say it, unless something was said just now.

@@ -1,5 +1,8 @@
 """Projects and lists of shots through the server: made, named, ordered, copied, binned, put away and deleted, with nothing lost by the way."""
 
+import signal
+import subprocess
+import sys
 import time
 from typing import Any
 from urllib.parse import quote
@@ -192,3 +195,12 @@ def test_shots_that_nobody_opened_get_a_picture_in_the_background(world: World) 
     assert listed[bad].picture is None and listed[good].picture is not None
     with Image.open(world.files.path(listed[good].picture, ".png")) as picture:
         assert picture.size == (240, 135) and np.asarray(picture).std() > 10
+
+
+def test_a_small_picture_may_wait_but_not_compute_without_end() -> None:
+    endless = "from texallon.portrait import stand_back\nstand_back(1)\nwhile True: pass"
+    ended = subprocess.run([sys.executable, "-c", endless], timeout=100, check=False)
+    assert ended.returncode in (-signal.SIGXCPU, -signal.SIGKILL)
+    waiting = "from texallon.portrait import stand_back\nimport os, select\nstand_back(1)\nselect.select([], [], [], 1.2)\nprint(os.nice(0))"
+    told = subprocess.run([sys.executable, "-c", waiting], capture_output=True, text=True, timeout=100, check=True)
+    assert told.stdout == "10\n"

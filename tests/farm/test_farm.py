@@ -242,6 +242,37 @@ def test_every_file_of_a_document_goes_along(small: tuple[Shot, ShotFiles], tmp_
     assert put_shot(vault, shot, files) == digest
 
 
+def test_workers_are_copies_of_what_has_loaded_all_and_end_with_their_cluster(tmp_path: Path) -> None:
+    cluster = OwnCluster(2, 3, tmp_path)
+    try:
+        client = connect(cluster.address)
+        client.wait_for_workers(2)
+        assert cluster.pid is not None
+        workers = workers_of(cluster.pid)
+        assert len(workers) == 2 and len({each.ppid() for each in workers}) == 1
+        assert set(client.run(_loaded).values()) == {(True, "3", "1", 10)}
+        # One that is killed is there again, as it was.
+        workers[0].kill()
+        psutil.wait_procs(workers[:1], timeout=20)
+        client.wait_for_workers(2, timeout=20)
+        assert set(client.run(_loaded).values()) == {(True, "3", "1", 10)}
+        client.close()
+        everyone = psutil.Process(cluster.pid).children(recursive=True)
+        os.kill(cluster.pid, signal.SIGKILL)
+        _, alive = psutil.wait_procs(everyone, timeout=20)
+        assert alive == []
+    finally:
+        cluster.close()
+
+
+def _loaded() -> tuple[bool, str | None, str | None, int]:
+    """Of a worker: whether it has what frames need, its threads for a frame and for the libraries, and how it stands back."""
+    import sys
+
+    environment = os.environ.get("TEXALLON_WORKER_THREADS"), os.environ.get("OPENBLAS_NUM_THREADS")
+    return "texallon.farm.work" in sys.modules, *environment, os.nice(0)
+
+
 def test_a_cluster_listens_on_loopback_only_and_shows_no_pages(tmp_path: Path) -> None:
     cluster = OwnCluster(1, 1, tmp_path)
     try:

@@ -12,6 +12,7 @@ import OpenEXR
 import pytest
 from PIL import Image
 
+from texallon.core.derived import DerivedStore
 from texallon.core.document import read_shot
 from texallon.core.document.resolved import resolve
 from texallon.core.render.graph import FrameGraph
@@ -92,9 +93,9 @@ def kept(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[P
 
 def test_every_demo_look_has_its_pictures(demo_folder: Path, kept: tuple[Path, dict[str, str]]) -> None:
     for path in sorted(demo_folder.glob("GH*.json")):
-        shot = read_shot(json.loads(path.read_text()))
+        shot, store = read_shot(json.loads(path.read_text())), DerivedStore()
         for look in shot.looks:
-            own = find_own(shot, look.name, FilesAndBody(kept[0], root=demo_folder))
+            own = find_own(shot, look.name, FilesAndBody(kept[0], root=demo_folder), store)
             names = [tile.name for tile in make_tiles(shot, look.name, kept[1], own)]
             assert len(set(names)) == len(names) == (15 if own else 12)
 

@@ -13,8 +13,8 @@ from texallon.store.files import FileStore
 from texallon.store.shelf import ShelfStore, Shelved
 from texallon.store.shots import ShotStore
 
-LONGEST = 180
-"""Seconds that one picture may take; a shot that takes longer has none."""
+WAITED = 3600
+"""Seconds after which a process is taken to hang: it counts its computing itself, and waits while others compute."""
 
 _log = logging.getLogger("texallon.portraits")
 
@@ -58,7 +58,7 @@ class Portraits:
             [sys.executable, "-m", "texallon.portrait", str(self.files.folder)],
             input=json.dumps(document).encode(),
             capture_output=True,
-            timeout=LONGEST,
+            timeout=WAITED,
             check=True,
             preexec_fn=end_with_parent,
         )

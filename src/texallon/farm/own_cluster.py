@@ -4,10 +4,8 @@ import os
 import signal
 import sys
 import threading
+from multiprocessing import forkserver
 from typing import Any
-
-import dask
-from distributed import LocalCluster
 
 SETTINGS = {
     # A worker that ends is reported at once; whoever asked counts how often.
@@ -37,19 +35,31 @@ NO_PAGES: dict[str, Any] = {"dashboard": False, "dashboard_address": "127.0.0.1:
 READY = "texallon.farm.ready"
 """Loaded by every worker."""
 
+FORKED = {"distributed.worker.multiprocessing-method": "forkserver"}
+"""A worker is a copy of a process that has loaded all there is: it takes a tenth of a second, not three, also after one has ended."""
+
+ALONE = {"OMP_NUM_THREADS": "1", "MKL_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+"""As the library would have it for workers, which use threads of their own."""
+
 
 def main() -> int:
     """Run until asked to end."""
     workers, threads = int(sys.argv[1]), int(sys.argv[2])
-    os.environ["TEXALLON_WORKER_THREADS"] = str(threads)
+    os.environ.update(ALONE, TEXALLON_WORKER_THREADS=str(threads))
     # Only the address goes to whoever began this: what workers print belongs into the log, or a pipe that nobody reads fills up.
     address_out = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
+    # What workers are copied from loads while the library is loaded here.
+    forkserver.set_forkserver_preload(["texallon.farm.preloaded"])
+    forkserver.ensure_running()
+    import dask
+    from distributed import LocalCluster
+
     over = threading.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda *_: over.set())
     with (
-        dask.config.set(SETTINGS),
+        dask.config.set(SETTINGS | FORKED),
         LocalCluster(
             n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
             silence_logs=50, preload=READY, scheduler_kwargs=NO_PAGES,

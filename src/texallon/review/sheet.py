@@ -68,8 +68,8 @@ def render_review(
     names = [each.name for each in shot.looks]
     if look not in names:
         raise ReviewError(f"there is no look “{look}”; {nearest(look, names)}")
-    tiles = make_tiles(shot, look, body, find_own(shot, look, files))
     store = DerivedStore()
+    tiles = make_tiles(shot, look, body, find_own(shot, look, files, store))
     done: list[tuple[Tile, Picture]] = []
     for number, tile in enumerate(tiles):
         report(number, len(tiles))

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from texallon.core.derived import DerivedStore
 from texallon.core.document import Camera, Shot, read_shot, shot_json
 from texallon.core.document.resolved import resolve
 from texallon.core.render.camera.moves import fit_box
@@ -42,7 +43,7 @@ class Own:
     high: np.ndarray
 
 
-def find_own(shot: Shot, look: str, files: ShotFiles) -> Own | None:
+def find_own(shot: Shot, look: str, files: ShotFiles, store: DerivedStore | None = None) -> Own | None:
     """The first visible object that wears a look, whole or in a part; nothing where there is none.
 
     Parameters
@@ -53,11 +54,13 @@ def find_own(shot: Shot, look: str, files: ShotFiles) -> Own | None:
         The look's name.
     files : ShotFiles
         Where meshes are read from.
+    store : DerivedStore, optional
+        Where they are kept.
     """
     for item in shot.objects:
         if item.visible and look in {item.look, item.filled_with, *(part.look for part in item.parts)}:
             alone = shot.model_copy(update={"objects": [item], "lights": [], "atmosphere": None})
-            graph = FrameGraph(resolve(_with_names(shot, alone)), files)
+            graph = FrameGraph(resolve(_with_names(shot, alone)), files, store)
             scene = graph.scene
             surfaces = [
                 scene.distinct[each.mesh_number].vertices @ matrix[:, :3].T + matrix[:, 3]
