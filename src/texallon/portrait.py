@@ -1,10 +1,12 @@
 """A shot's small picture, made in a process of its own: `python -m texallon.portrait FILES`, the document on standard input, a PNG on
 standard output."""
 
+import math
 import os
 import resource
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 from texallon.core.document import parse_json, read_shot
@@ -26,10 +28,11 @@ def stand_back(longest: int = LONGEST) -> None:
     Parameters
     ----------
     longest : int, optional
-        Seconds of computing.
+        Seconds of computing from now on.
     """
     os.nice(10)
-    resource.setrlimit(resource.RLIMIT_CPU, (longest, longest))
+    most = math.ceil(time.process_time()) + longest
+    resource.setrlimit(resource.RLIMIT_CPU, (most, most))
 
 
 def main() -> int:
