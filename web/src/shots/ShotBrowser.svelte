@@ -22,7 +22,11 @@
   let name: HTMLInputElement | undefined = $state();
   const back = document.activeElement as HTMLElement | null;
 
+  /** Milliseconds after which the list is looked at again for pictures that are still being made. */
+  const PICTURES_EVERY = 4000;
+
   const found = $derived(matching(shotList.inProject, text));
+  const waiting = $derived(shotList.inProject.some((each) => !each.picture));
 
   onMount(() => {
     void shotList.begin();
@@ -30,6 +34,11 @@
     return () => back?.focus?.();
   });
   $effect(() => name?.focus());
+  $effect(() => {
+    if (!waiting) return;
+    const timer = setInterval(() => void shotList.choose(shotList.project), PICTURES_EVERY);
+    return () => clearInterval(timer);
+  });
 
   function open(id: number | null) {
     if (id === null) return;
