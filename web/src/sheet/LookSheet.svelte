@@ -12,6 +12,7 @@
   import { layerClipboard } from '../state/layerClipboard.svelte';
   import { LOOK, asNewLayers, removedLook, renamedLook, usesOfLook } from '../state/lookEdits';
   import { freeName } from '../state/setEdits';
+  import { columns } from './columns';
   import AddLayer from './AddLayer.svelte';
   import CarriedLook from './CarriedLook.svelte';
   import LayerName from './LayerName.svelte';
@@ -40,6 +41,19 @@
   const domain = $derived(found?.look.domain ?? 'surface');
   const groups = $derived(COLUMNS[domain]);
   const layers = $derived(found ? found.look.layers.map((layer, index) => ({ layer, index })).reverse() : []);
+  /** Groups in which a layer sets anything, itself or by the look that it carries. */
+  const filled = $derived(
+    new Set(
+      shot.vocabulary.channels
+        .filter((channel) =>
+          layers.some(({ layer, index }) =>
+            layer.look ? `${index}/${channel.name}` in live.cells : channel.name in layer.channels,
+          ),
+        )
+        .map((channel) => channel.channel_group),
+    ),
+  );
+  const template = $derived(columns(groups, filled));
   const newer = $derived(shelf.newer(found?.look.shelf));
   const worn = $derived(
     shot.document
@@ -191,7 +205,7 @@
   </header>
   <Knobs />
   {#if domain === 'volume' && found}<PointsRow look={found.look} index={found.index} />{/if}
-  <div class="grid head" class:volume={domain === 'volume'}>
+  <div class="grid head" style:--columns={template}>
     <span></span><span>where</span>
     {#each groups as group (group)}<span>{group}</span>{/each}
   </div>
@@ -199,7 +213,7 @@
     {#each layers as { layer, index } (layer.id || layer.name)}
       <div
         class="grid row"
-        class:volume={domain === 'volume'}
+        style:--columns={template}
         class:off={!layer.on}
         class:current={isCurrent(layer)}
         class:over={over === index && dragged !== index}
@@ -324,15 +338,8 @@
   }
   .grid {
     display: grid;
-    /* The last is as wide as its longest word. */
-    grid-template-columns: minmax(76px, 1fr) 52px 72px 72px minmax(44px, 0.4fr) minmax(46px, 0.4fr) minmax(
-        78px,
-        0.6fr
-      );
+    grid-template-columns: var(--columns);
     gap: 6px;
-  }
-  .grid.volume {
-    grid-template-columns: minmax(84px, 1fr) 52px 68px minmax(86px, 1.1fr) minmax(68px, 0.9fr) 66px;
   }
   .head {
     color: var(--quiet);
