@@ -10,13 +10,12 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.kernel import Array, Int, Integers, kernel
-from texallon.core.random_numbers import uniform4
 from texallon.core.render.graph import FrameGraph
 from texallon.core.render.scene.scene import EVERYTHING
 from texallon.core.render.scene.surface import surface_at, take_surface
 from texallon.core.render.shutter import open_shutter
 from texallon.core.render.transport.context import RenderContext, SampleSource
-from texallon.core.render.transport.interface import CUT_OUT
+from texallon.core.render.transport.interface import passes_cut_out
 from texallon.core.render.transport.primary import primary_hits
 from texallon.core.render.transport.surface_interactions import BOUNCE_TRANSPARENCY
 from texallon.core.shade.rows import OPACITY
@@ -137,8 +136,7 @@ def fill_cut_out(
         `(n,)`, filled.
     """
     for i in range(len(out)):
-        chance, _, _, _ = uniform4(pixels[i], sample, CUT_OUT + bounce, seed)
-        out[i] = opacity[i] < np.float32(1) and chance >= opacity[i]
+        out[i] = passes_cut_out(opacity[i], pixels[i], sample, bounce, seed)
 
 
 def _joined(parts: list[Coverage], width: int, height: int) -> Coverage:

@@ -82,23 +82,23 @@ def continue_straight(
 
 
 @inlined
-def passes_cut_out(opacity: Float, pixel: Int, bounce: Int, settings: Settings) -> bool:
+def passes_cut_out(opacity: Float, pixel: Int, sample: Int, bounce: Int, seed: Int) -> bool:
     """Whether a path goes through what is cut out of a surface.
 
     Parameters
     ----------
     opacity : float
         Share of the surface that is there, 0…1.
-    pixel : int
-        Number of the path's pixel.
+    pixel, sample : int
+        Numbers of the path's pixel and sample.
     bounce : int
         Number of the round.
-    settings : Settings
-        What holds for the whole sample.
+    seed : int
+        Of the frame's random numbers.
     """
     if opacity >= np.float32(1):
         return False
-    through, _, _, _ = uniform4(pixel, settings.sample, CUT_OUT + bounce, settings.seed)
+    through, _, _, _ = uniform4(pixel, sample, CUT_OUT + bounce, seed)
     return bool(through >= opacity)
 
 

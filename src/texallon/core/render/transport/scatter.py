@@ -77,7 +77,7 @@ def scatter(
         coming_out = (flags[i] & IN_SUBSURFACE) != 0
         if coming_out:
             set_subsurface_exit(m, i)
-        if passes_cut_out(m[OPACITY, i], paths.pixel[i], bounce, settings):
+        if passes_cut_out(m[OPACITY, i], paths.pixel[i], settings.sample, bounce, settings.seed):
             continue_straight(surfaces, paths, i, outside, settings, onward)
             continue
         interface = interface_at(m, paths, i, instance[i], outside, settings)
