@@ -49,7 +49,7 @@ def put(path: str, new: Any) -> list[dict[str, Any]]:
 
 
 PICTURE = {"film", "denoised picture"}
-PLANS = {"plan", "problems", "what a plan reads"}
+PLANS = {"plan", "problems of a look"}
 SIGHT = {
     "primary hits", "visible points", "points of a look", "point data", "step values", "step measures", "sheet cell",
 }  # fmt: skip
@@ -102,7 +102,7 @@ EDITS: dict[str, tuple[list[dict[str, Any]], set[str]]] = {
     ),
     "signal": (
         put("/signals/0/recipe/steps/0/params/axis", "x"),
-        PICTURE | PLANS | {"sheet cell", "step values", "uniform rows"},
+        PICTURE | PLANS | {"problems of signals", "sheet cell", "step values", "uniform rows"},
     ),
     "locator moved": (
         put("/locators/0/position", [0, 0.3, 0]),
@@ -116,7 +116,7 @@ EDITS: dict[str, tuple[list[dict[str, Any]], set[str]]] = {
     # What is hidden may be measured from all the same: signals are looked through for that.
     "object hidden": (
         put("/objects/2/visible", False),
-        ARRANGEMENT | SIGHT | PICTURE | {"mesh lights", "plan of a signal", "what a signal reads"},
+        ARRANGEMENT | SIGHT | PICTURE | {"mesh lights", "plan of a signal"},
     ),
     "object of another mesh": (
         put("/objects/2/geometry", {"file": "other"}),
