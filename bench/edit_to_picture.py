@@ -8,9 +8,6 @@ process or browser: the recipe's last two steps over the same points, and one co
 
 import json
 import os
-import shutil
-import subprocess
-import sys
 import tempfile
 import time
 import urllib.request
@@ -20,15 +17,16 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
+from bench.served import FLAGS, served
 from texallon.core.document import read_shot
 from texallon.core.document.resolved import resolve
 from texallon.core.render.film.film import Film
 from texallon.core.render.graph import FrameGraph
 from texallon.core.signal.planner import Planner
+from texallon.demo.write import write_demo
 from texallon.formats.shot_files import ShotFiles
 
-PORT, EDITS = 8477, 40
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+EDITS = 40
 
 WATCH = """() => {
   window.timings = []; window.asked = 0;
@@ -171,45 +169,26 @@ def measure_group(page: Page, address: str) -> np.ndarray:
 
 
 def main() -> None:
-    data = Path(tempfile.mkdtemp(prefix="texallon-bench-"))
-    os.chmod(data, 0o755)
-    serve = [sys.executable, "-m", "texallon.serve", "--port", str(PORT), "--data", str(data)]
-    subprocess.run([*serve, "--setup-only"], check=True, stdout=subprocess.DEVNULL)
-    started = time.perf_counter()
-    server = subprocess.Popen(serve, stdout=subprocess.DEVNULL)
-    address = f"http://127.0.0.1:{PORT}"
-    try:
-        while True:
-            try:
-                urllib.request.urlopen(f"{address}/api/status")
-                break
-            except OSError:
-                time.sleep(0.02)
-        answering = time.perf_counter() - started
+    with served() as server:
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
             # The stage takes six tenths of the width and 57 % of the height below the bar.
             page = browser.new_page(viewport={"width": 1110, "height": 672})
-            page.goto(address)
+            page.goto(server.address)
             page.wait_for_selector("canvas[data-stage]", timeout=60_000)
-            first = time.perf_counter() - started
+            first = time.perf_counter() - server.started
             stage = page.locator("canvas").bounding_box()
             assert stage is not None
             page.wait_for_selector("[data-handle=from_start]")
             results = {show: measure(page, show) for show in ("mask", "picture")}
             pictures = rate(page)
-            mix_light_groups = measure_group(page, address)
+            mix_light_groups = measure_group(page, server.address)
             browser.close()
-        memory = peak_memory()
-    finally:
-        server.terminate()
-        server.wait(30)
-    subprocess.run(
-        [sys.executable, "-m", "texallon.cli", "demo", "--out", str(data / "demo")],
-        check=True,
-        stdout=subprocess.DEVNULL,
-    )
-    kernels = dict(zip(("mask", "picture"), bare(data / "demo"), strict=True))
+        memory, answering = peak_memory(), server.answering
+    with tempfile.TemporaryDirectory() as folder:
+        write_demo(Path(folder) / "demo")
+        found = bare(Path(folder) / "demo")
+    kernels = dict(zip(("mask", "picture"), found, strict=True))
     print(f"stage {stage['width']:.0f}×{stage['height']:.0f}")
     print(
         f"start on a set-up machine: answers after {answering:.1f} s, first picture after {first:.1f} s (with the browser's start)"
@@ -225,7 +204,6 @@ def main() -> None:
     )
     print(f"dragging without a pause: {pictures:.0f} pictures a second of the mask alone")
     print("peak memory: " + ", ".join(f"{name} {size:.0f} MB" for name, size in memory.items()))
-    shutil.rmtree(data, ignore_errors=True)
 
 
 if __name__ == "__main__":
