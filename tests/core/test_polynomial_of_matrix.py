@@ -64,7 +64,7 @@ def test_any_number_of_threads_makes_the_same_to_the_bit(
     made = []
     for threads in (1, 2, 3, 8):
         bands_used: list[int] = []
-        monkeypatch.setattr(os, "sched_getaffinity", lambda _, threads=threads: set(range(threads)))
+        monkeypatch.setattr(os, "sched_getaffinity", lambda _, threads=threads: list(range(threads)))
         monkeypatch.setattr(module, "bands", lambda count, least: bands(count, 50))
         original = module._sum_of_rows
 
@@ -95,7 +95,7 @@ def test_one_point_more_or_less_than_a_tile_is_as_good() -> None:
 
 @pytest.mark.parametrize(("count", "least", "threads"), [(10, 1, 4), (10, 6, 1), (7, 2, 3), (0, 1, 1), (5, 0, 4)])
 def test_bands_are_all_rows_once(monkeypatch: pytest.MonkeyPatch, count: int, least: int, threads: int) -> None:
-    monkeypatch.setattr(bands_module.os, "sched_getaffinity", lambda _: set(range(4)))
+    monkeypatch.setattr(bands_module.os, "sched_getaffinity", lambda _: list(range(4)))
     seen: list[tuple[int, int]] = []
     with bands(count, least) as each:
         for _ in range(2):
