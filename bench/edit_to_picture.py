@@ -153,6 +153,8 @@ def measure_group(page: Page, address: str) -> np.ndarray:
     page.wait_for_selector("canvas[data-stage=full]", timeout=120_000)
     page.get_by_role("button", name="scene").click()
     number = page.get_by_role("spinbutton", name="weight of light group night", exact=True)
+    if not number.is_visible():  # its part of the panel is folded
+        page.get_by_text("light groups", exact=True).click()
     number.scroll_into_view_if_needed()
     box = number.bounding_box()
     assert box is not None
