@@ -86,6 +86,20 @@ def world(demo_folder: Path) -> Iterator[World]:
     shutil.rmtree(data, ignore_errors=True)
 
 
+@contextmanager
+def world_beside(other: World) -> Iterator[World]:
+    """A database of its own on the same database server: only one application server at a time sends a database's frames."""
+    name = f"tests_{uuid.uuid4().hex[:12]}"
+    with other.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.exec_driver_sql(f"CREATE DATABASE {name}")
+    data = Path(tempfile.mkdtemp(prefix="texallon-test-"))
+    url, _ = prepare(data, other.engine.url.set(database=name).render_as_string(hide_password=False), demo=True)
+    engine = connect(url)
+    yield World(data, url, engine)
+    engine.dispose()
+    shutil.rmtree(data, ignore_errors=True)
+
+
 def free_port() -> int:
     with closing(socket.socket()) as probe:
         probe.bind(("127.0.0.1", 0))
@@ -167,9 +181,13 @@ def serving(world: World, headers: Mapping[str, str] | None = None, **settings: 
         process.wait(20)
 
 
+def copy_of_shot(world: World, demo_folder: Path) -> int:
+    """A new copy of the demo's shot."""
+    document = json.loads((demo_folder / "GH010.json").read_text())
+    return world.store.add_shot(f"tests {uuid.uuid4().hex}", document, "test")
+
+
 @pytest.fixture
 def fresh_shot(world: World, demo_folder: Path) -> int:
     """A new copy of the demo's shot, for a test of its own."""
-    return world.store.add_shot(
-        f"tests {uuid.uuid4().hex}", json.loads((demo_folder / "GH010.json").read_text()), "test"
-    )
+    return copy_of_shot(world, demo_folder)

@@ -33,6 +33,9 @@ AGAIN_AFTER = 2.0
 
 OTHER_CODE = "no worker runs this state of the code, only others: {}"
 
+WATCHED = 30.0
+"""Seconds for which a farm is looked for after somebody has asked who works there."""
+
 AHEAD = 1
 """Frames that wait at the scheduler, so that no worker waits for one."""
 
@@ -76,7 +79,7 @@ class Dispatcher:
         self._events: queue.SimpleQueue[Any] = queue.SimpleQueue()
         self._over = threading.Event()
         self._asking = 0
-        self._again = 0.0
+        self._again = self._watched = 0.0
         self.trouble = ""
         """Why no frame is on its way, where a farm does not answer."""
         self.workers: dict[str, dict[str, Any]] = {}
@@ -135,6 +138,12 @@ class Dispatcher:
         """Something has changed in the ledger."""
         self._events.put(None)
 
+    def watch(self) -> None:
+        """Somebody wants to know who works there, also before a frame is wanted."""
+        self._watched = time.monotonic() + WATCHED
+        if self._client is None:
+            self.look()
+
     def _run(self) -> None:
         said = ""
         while not self._over.is_set():
@@ -164,7 +173,9 @@ class Dispatcher:
             self._lose_client()
         for key in list(self._ledger.unwanted(list(self._running))):
             self._cancel(key)
-        if self._client is None and time.monotonic() >= self._again and (self._asking or self._ledger.waits()):
+        now = time.monotonic()
+        asked = self._asking or now < self._watched
+        if self._client is None and now >= self._again and (asked or self._ledger.waits()):
             self._begin_client()
         self._settle()
         self._give_back()

@@ -31,6 +31,7 @@
           ?.address
           ? ` of ${renders.farm.address}`
           : ' of this machine'}, {busy ? `${Math.min(busy, workers.length)} rendering` : 'none rendering'}
+      {:else if renders.farm?.address}looking for workers of {renders.farm.address} …
       {:else}workers begin with the first frame{/if}
     </span>
   {/snippet}
