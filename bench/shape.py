@@ -14,7 +14,7 @@ import trimesh
 
 from texallon.core.geometry.bake_geometry import BakeGeometry
 from texallon.core.geometry.bending import WAYS, Bodies, Felt, fill_bending
-from texallon.core.geometry.displaced import Bounds, displaced, look_heights
+from texallon.core.geometry.displaced import Bounds, at_rest, displaced, look_heights
 from texallon.core.geometry.mesh import Mesh, make_mesh
 from texallon.core.geometry.rays import OPAQUE, MeshRays, find_blocked
 from texallon.core.geometry.subdivide import subdivided
@@ -67,7 +67,8 @@ def displacement() -> None:
         height = np.full((1, len(made[0].vertices)), 0.1, np.float32)
         heights = (look_heights((0,), height, None),)
         eye = np.eye(3, dtype=np.float32)
-        moved = timed(lambda: made.append(displaced(made[0], heights, eye, Bounds(0.0, 1.0, False), 180.0)))  # noqa: B023
+        bounds = Bounds(0.0, 1.0, False)
+        moved = timed(lambda: made.append(displaced(made[0], at_rest(made[0], eye), heights, eye, bounds, 180.0)))  # noqa: B023
         tree = timed(lambda: MeshRays(made[1].vertices, made[1].faces))  # noqa: B023
         faces = len(made[0].faces)
         held = sum(

@@ -121,8 +121,6 @@ class StagePicture:
     ) -> RenderContext:
         """What to render. A film that shows the same is gone on with, also after other states came between."""
         shot = graph.shot
-        self._graph = graph
-        begun = time.perf_counter()
 
         def context_of(moment: FrameGraph) -> RenderContext:
             made = moment.context(*size, final=False, steady=True)
@@ -130,21 +128,43 @@ class StagePicture:
             made.check()
             return made
 
-        context = context_of(graph)
-        self._preparing = time.perf_counter() - begun
+        context = self._prepare(graph, context_of)
         self._shutter = open_shutter(graph, size, context_of)
         # What moves while the shutter is open is known to the whole document, not by the shot at one time.
         moves = None if self._shutter is None else without_light_mix(shot.document or shot)
         film = new_film.of(
             content_key((context.content_key, moves)), *size, len(context.lights.names), False, shot.sampling.noise, region
         )  # fmt: skip
-        self._weights, self._region, self._samples = group_weights(shot), region, shot.sampling.samples
+        self._region, self._samples = region, shot.sampling.samples
         if self._film_value is None or film.content_key != self._film_value.content_key:
             self._half = self._smooth = self._rough = self._preview = None
             self._film_value = film
         kept = self._store.value(film)
         self._time = self._times.setdefault(kept, _Times())
         self.film = kept if kept.samples else None
+        return context
+
+    def sketch(
+        self, graph: FrameGraph, size: tuple[int, int], wanted: Callable[[], bool], follows: bool
+    ) -> tuple[StageImage, RenderContext]:
+        """A coarse picture of a shot that stands in for another until that is made, and what was rendered; no film is gone on with."""
+
+        def context_of(moment: FrameGraph) -> RenderContext:
+            made = replace(moment.context(*size, final=False, steady=True), wanted=wanted)
+            made.check()
+            return made
+
+        context = self._prepare(graph, context_of)
+        self.film = self._film_value = self._shutter = self._half = self._smooth = self._preview = None
+        self._time, self._samples = _Times(), graph.shot.sampling.samples
+        return self.first(context, follows), context
+
+    def _prepare(self, graph: FrameGraph, context_of: Callable[[FrameGraph], RenderContext]) -> RenderContext:
+        self._graph = graph
+        begun = time.perf_counter()
+        context = context_of(graph)
+        self._preparing = time.perf_counter() - begun
+        self._weights = group_weights(graph.shot)
         return context
 
     @property

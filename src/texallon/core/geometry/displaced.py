@@ -56,8 +56,39 @@ def look_heights(parts: tuple[int, ...], along: Array | None, freely: Array | No
     return Heights(parts, along, freely)
 
 
+class AtRest(NamedTuple):
+    """What displacing a mesh needs to know of it whatever the heights: its distinct `places (p, 3)`, for each vertex which is `one (v,)`,
+    which way faces run `(f,)`, and the `normals (v, 3)` along which points move, of length 1 in the world."""
+
+    places: npt.NDArray[np.float32]
+    one: npt.NDArray[np.int64]
+    ways: npt.NDArray[np.float64]
+    normals: npt.NDArray[np.float64]
+
+
+@derived("mesh at rest", cost=Cost.SLOW)
+def at_rest(mesh: Mesh, linear: Matrix) -> AtRest:
+    """A mesh before it is displaced: it stays while heights change with time.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+    linear : Matrix
+        `(3, 3)` from its own space into the world, where metres are measured.
+    """
+    places, one = weld(mesh.vertices)
+    ways = facing(mesh.vertices, mesh.faces, mesh.normals)
+    normals = smooth_normals(mesh.vertices, mesh.faces, 180.0, one, ways).astype(np.float64)
+    normals = normals @ np.linalg.inv(np.asarray(linear, np.float64))
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    return AtRest(places, one, ways, normals)
+
+
 @derived("displaced mesh", cost=Cost.SLOW)
-def displaced(mesh: Mesh, heights: tuple[Heights, ...], linear: Matrix, bounds: Bounds, crease: float) -> Mesh:
+def displaced(
+    mesh: Mesh, rest: AtRest, heights: tuple[Heights, ...], linear: Matrix, bounds: Bounds, crease: float
+) -> Mesh:
     """A mesh with its points moved, its normals made anew, and where points were before as the attribute `rest`.
 
     Points in one place move together, by the mean of what is said there, so that nothing opens.
@@ -66,6 +97,8 @@ def displaced(mesh: Mesh, heights: tuple[Heights, ...], linear: Matrix, bounds: 
     ----------
     mesh : Mesh
         In its own space.
+    rest : AtRest
+        Of it, by the same `linear`.
     heights : tuple of Heights
         Of its looks.
     linear : Matrix
@@ -84,14 +117,10 @@ def displaced(mesh: Mesh, heights: tuple[Heights, ...], linear: Matrix, bounds: 
     ----------
     R. Cook, "Shade Trees", SIGGRAPH 1984.
     """
-    places, one = weld(mesh.vertices)
+    places, one, ways, at_vertices = rest
     count = len(places)
     into_world = np.asarray(linear, np.float64)
     back = np.linalg.inv(into_world)
-    ways = facing(mesh.vertices, mesh.faces, mesh.normals)
-    at_vertices = smooth_normals(mesh.vertices, mesh.faces, 180.0, one, ways).astype(np.float64)
-    at_vertices = at_vertices @ back
-    at_vertices /= np.maximum(np.linalg.norm(at_vertices, axis=1, keepdims=True), 1e-300)
     total, met = np.zeros((len(mesh.vertices), 3)), np.zeros(len(mesh.vertices))
     parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
     for each in heights:
@@ -108,12 +137,12 @@ def displaced(mesh: Mesh, heights: tuple[Heights, ...], linear: Matrix, bounds: 
     shares = np.maximum(np.bincount(one, met, minlength=count), 1.0)[:, None]
     vertices = np.ascontiguousarray((places + by_place / shares)[one], np.float32)
     # A picture's normals come from what was, and from the slope of the height there: as fine as the picture, however coarse the mesh.
-    rest = {REST: mesh.vertices, REST_NORMAL: mesh.normals}
+    before = {REST: mesh.vertices, REST_NORMAL: mesh.normals}
     return replace(
         mesh,
         vertices=vertices,
         normals=smooth_normals(vertices, mesh.faces, crease, one, ways),
-        attributes={**mesh.attributes, **rest},
+        attributes={**mesh.attributes, **before},
     )
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
+from texallon.core.derived import Cost, derived
 from texallon.core.geometry.bake_geometry import LIFT
 from texallon.core.geometry.bending import Bodies, Felt, fill_bending
 from texallon.core.geometry.closest import Measurable, nearest_of
@@ -17,6 +18,40 @@ from texallon.core.points import BakedPointData, PointContext, attribute_name, i
 from texallon.core.points.name_number import name_number
 
 Domain = Literal["vertex", "face"]
+
+
+@derived("widths of mesh points", cost=Cost.INSTANT)
+def point_widths(mesh: Mesh, linear: Matrix, domain: Domain) -> Array:
+    """How far about itself each vertex or face of a mesh stands for, `(1, n)` metres of the world: the mean length of the edges that end
+    there, or the side of a square as large as the face.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In its own space.
+    linear : Matrix
+        `(3, 3)` from there into the world.
+    domain : str
+        `vertex` or `face`.
+    """
+    edges = _edges(mesh.vertices.astype(np.float64) @ np.asarray(linear, np.float64).T, mesh.faces)
+    if domain == "face":
+        doubled = np.linalg.norm(np.cross(edges[0], edges[1]), axis=1)
+        across: Array = np.sqrt(doubled / 2).astype(np.float32)[None]
+        return across
+    count = len(mesh.vertices)
+    lengths = np.linalg.norm(edges, axis=2)
+    ends = np.stack([mesh.faces, np.roll(mesh.faces, -1, axis=1)])  # both ends of edge k
+    weights = np.stack([lengths.T, lengths.T])
+    total = np.bincount(ends.ravel(), weights.ravel(), minlength=count)
+    met = np.bincount(ends.ravel(), minlength=count)
+    mean: Array = (total / np.maximum(met, 1)).astype(np.float32)[None]
+    return mean
+
+
+def _edges(placed: npt.NDArray[np.float64], faces: npt.NDArray[np.int32]) -> npt.NDArray[np.float64]:
+    """`(3, f, 3)`: from each corner of a face to the next."""
+    return np.stack([placed[faces[:, (k + 1) % 3]] - placed[faces[:, k]] for k in range(3)])
 
 
 class MeshPoints(PointContext):
@@ -40,6 +75,8 @@ class MeshPoints(PointContext):
         By object, what distances are measured from.
     detail : float
         Scales what a point stands for.
+    widths : Array, optional
+        `point_widths`, where they are known.
     """
 
     def __init__(
@@ -51,14 +88,15 @@ class MeshPoints(PointContext):
         bakes: Mapping[str, Array] | None = None,
         surfaces: Mapping[str, Sequence[Measurable]] | None = None,
         detail: float = 1.0,
+        widths: Array | None = None,
     ) -> None:
-        self._detail = np.float32(detail)
+        self._detail, self._widths = np.float32(detail), widths
         self._surfaces = surfaces or {}
         self._mesh, self._name, self._domain, self._bakes = mesh, name, domain, bakes or {}
-        self._matrix = np.asarray(matrix, np.float64)
-        placed = mesh.vertices.astype(np.float64) @ self._matrix[:, :3].T + self._matrix[:, 3]
-        self._edges = np.stack([placed[mesh.faces[:, (k + 1) % 3]] - placed[mesh.faces[:, k]] for k in range(3)])
-        self._placed = placed.astype(np.float32)
+        self._linear, self._matrix = matrix[:, :3], np.asarray(matrix, np.float64)
+        self._placed = (mesh.vertices.astype(np.float64) @ self._matrix[:, :3].T + self._matrix[:, 3]).astype(
+            np.float32
+        )
 
     @property
     def count(self) -> int:
@@ -81,17 +119,9 @@ class MeshPoints(PointContext):
 
     @property
     def footprint(self) -> Array:
-        if self._domain == "face":
-            doubled = np.linalg.norm(np.cross(self._edges[0], self._edges[1]), axis=1)
-            across: Array = np.sqrt(doubled / 2).astype(np.float32)[None]
-            return across * self._detail
-        lengths = np.linalg.norm(self._edges, axis=2)
-        ends = np.stack([self._mesh.faces, np.roll(self._mesh.faces, -1, axis=1)])  # both ends of edge k
-        weights = np.stack([lengths.T, lengths.T])
-        total = np.bincount(ends.ravel(), weights.ravel(), minlength=self.count)
-        met = np.bincount(ends.ravel(), minlength=self.count)
-        mean: Array = (total / np.maximum(met, 1)).astype(np.float32)[None]
-        return mean * self._detail
+        known = self._widths
+        widths = point_widths(self._mesh, self._linear, self._domain) if known is None else known
+        return widths * self._detail
 
     @property
     def instance(self) -> Integers:
@@ -126,7 +156,8 @@ class MeshPoints(PointContext):
             return np.zeros(self.count, np.float32)
         a, b, c = (self._mesh.uv[self._mesh.faces[:, k]].astype(np.float64) for k in range(3))
         mapped = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
-        area = np.linalg.norm(np.cross(self._edges[0], self._edges[1]), axis=1)
+        edges = _edges(self._mesh.vertices.astype(np.float64) @ self._matrix[:, :3].T, self._mesh.faces)
+        area = np.linalg.norm(np.cross(edges[0], edges[1]), axis=1)
         dense: Array = np.sqrt(mapped / np.maximum(area, 1e-30)).astype(np.float32)[self.face]
         return dense
 

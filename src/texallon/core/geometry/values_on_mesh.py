@@ -38,6 +38,7 @@ def values_on_mesh(
     bakes: tuple[tuple[str, Array], ...],
     surfaces: tuple[tuple[str, tuple[Measurable, ...]], ...],
     files: OpFiles,
+    widths: Array | None = None,
 ) -> Array:
     """An output of a plan at each vertex or face, `(width, n)`.
 
@@ -57,13 +58,15 @@ def values_on_mesh(
         Objects that distances are measured from, and their surfaces.
     files : OpFiles
         Those that the plan reads.
+    widths : Array, optional
+        `point_widths` of the mesh, where they are known.
 
     Returns
     -------
     Array
         `(width, n)`.
     """
-    at = MeshPoints(mesh, place.matrix, place.name, place.domain, dict(bakes), dict(surfaces), place.detail)
+    at = MeshPoints(mesh, place.matrix, place.name, place.domain, dict(bakes), dict(surfaces), place.detail, widths)
     points = plan.points(at.count, at.data(plan.required_data), files)
     with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
         return evaluate(plan, points, pool=pool)[output]

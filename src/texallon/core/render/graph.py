@@ -9,6 +9,7 @@ Each method gives a derived value or puts some together; nothing is computed bef
        └─ scene + materials + lights + view ► render context ► primary hits, film ► denoised picture
 """
 
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import cached_property
@@ -131,6 +132,17 @@ class FrameGraph:
             Checked.
         """
         return FrameGraph(shot, self.files, self.store, self.pool)
+
+    def with_changes(self, changes: Mapping[str, Mapping[str, object]]) -> "FrameGraph":
+        """The same shot at the same time, with objects that are otherwise.
+
+        Parameters
+        ----------
+        changes : mapping
+            Members of objects, by the objects' names.
+        """
+        objects = [item.model_copy(update=changes.get(item.name)) for item in self._resolved.objects]
+        return self.at(self._resolved.model_copy(update={"objects": objects}))
 
     def _at_frame(self, document: Shot, frame: float) -> ResolvedShot:
         return afloat(resolve(document, frame), self.files, self.store)

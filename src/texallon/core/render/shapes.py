@@ -10,7 +10,7 @@ from texallon.core.document.array import LineArray, OnOther, ParticleArray, Surf
 from texallon.core.document.body import Tube
 from texallon.core.document.carried_looks import touched_channels
 from texallon.core.document.channels import DISPLACING
-from texallon.core.document.displacement import Displacement, Subdivision
+from texallon.core.document.displacement import Displacement
 from texallon.core.document.object import Object
 from texallon.core.document.particles import Particles as ParticlesSeen
 from texallon.core.document.remembered import remembered_names, signals_of
@@ -29,11 +29,11 @@ from texallon.core.geometry.copies import (
     under_copies,
     with_attributes,
 )
-from texallon.core.geometry.displaced import FINEST, Bounds, displaced, look_heights
+from texallon.core.geometry.displaced import FINEST, Bounds, at_rest, displaced, look_heights
 from texallon.core.geometry.divided_to_length import divided_to_length, division_to_length
 from texallon.core.geometry.geometry import Geometry
 from texallon.core.geometry.mesh import Mesh, MeshError
-from texallon.core.geometry.mesh_points import Domain
+from texallon.core.geometry.mesh_points import Domain, point_widths
 from texallon.core.geometry.nearest_ball import PlacedBalls, placed_particles
 from texallon.core.geometry.particles import Particles, ball, octahedron, particles_of
 from texallon.core.geometry.picked_parts import picked_parts
@@ -207,7 +207,7 @@ class Shapes:
         made, finer = self.source(item), item.subdivision
         if finer is None or not _has_faces(self.store.value(made)):
             return made
-        levels = self._levels(finer, made, matrix)
+        levels = self.levels(item, matrix)
         return subdivided.of(made, finer.scheme, levels, finer.crease) if levels else made
 
     # -- what is remembered --------------------------------------------------------------------------------------
@@ -326,8 +326,19 @@ class Shapes:
             return laid
         return replace(laid, copies=with_attributes.of(laid.copies, tuple(carried), tuple(carried.values())))
 
-    def _levels(self, wanted: Subdivision, mesh: Derived[Mesh], matrix: Matrix) -> int:
-        """How often faces are divided: no more than makes edges as short as is wanted in the picture, seen from where the camera stands."""
+    def levels(self, item: Object, matrix: Matrix) -> int:
+        """How often an object's faces are divided: no more than makes edges as short as is wanted in the picture, seen from where the camera stands.
+
+        Parameters
+        ----------
+        item : Object
+            Of the shot.
+        matrix : Matrix
+            `(3, 4)` into the world.
+        """
+        wanted, mesh = item.subdivision, self.source(item)
+        if wanted is None:
+            return 0
         if wanted.edge_pixels is None:
             return wanted.levels
         eye = np.linalg.inv(np.vstack([matrix, [0, 0, 0, 1]]).astype(np.float64)) @ [*self.shot.camera.position, 1.0]
@@ -362,7 +373,8 @@ class Shapes:
             return mesh
         held = Bounds(bounds.zero, bounds.most, bounds.outwards_only)
         crease = 180.0 if item.subdivision is None else item.subdivision.crease
-        return displaced.of(mesh, tuple(heights), matrix[:, :3], held, crease)
+        linear = matrix[:, :3]
+        return displaced.of(mesh, at_rest.of(mesh, linear), tuple(heights), linear, held, crease)
 
     def with_picked_parts(self, item: Object, mesh: Derived[Mesh], matrix: Matrix) -> Derived[Mesh]:
         """An object's mesh with the parts that signals pick.
@@ -427,11 +439,15 @@ class Shapes:
         surfaces = tuple((each, self.measured(each)) for each in others)
         # The plan names each picture with its digest.
         given, files = Given(plan, plan.content_key), Given(self.files, "files")
+        widths = None
+        if "footprint" in needed:  # of the mesh before it remembers anything, which changes with time
+            widths = point_widths.of(mesh, matrix[:, :3], domain)
         own = {name for each in item.remembers[:upto] if each.of == "surface" for name in remembered_names(each)}
         if bake_of is None and own & {attribute_name(each) for each in needed if is_attribute(each)}:
             carried = self.remembered(item, upto)
             mesh = remembering_mesh.of(mesh, tuple(carried), tuple(carried.values()))
-        return values_on_mesh.of(given, output, mesh, MeshPlace(name, matrix, domain, detail), bakes, surfaces, files)
+        place = MeshPlace(name, matrix, domain, detail)
+        return values_on_mesh.of(given, output, mesh, place, bakes, surfaces, files, widths)
 
     def measured(self, name: str) -> tuple[OfMeasurable, ...]:
         """An object to measure from, as it is before anything that hangs on signals: else two could wait for each other.

@@ -4,6 +4,7 @@ import time
 
 from texallon.core.derived import Cost
 from texallon.core.render.film.bloom import bloomed
+from texallon.core.render.quick_shapes import quick_shapes
 from texallon.core.render.transport.context import RenderContext
 from texallon.engine.display import displayed, is_plain
 from texallon.engine.encode import jpeg
@@ -26,9 +27,13 @@ class PictureMaker:
         self.picture, self.shown = picture, shown
         self._for: tuple[int, RenderContext] | None = None
 
+    def prepared(self, work: Work) -> bool:
+        """Whether all that is rendered is there."""
+        return self._for is not None and self._for[0] == work.epoch
+
     def context(self, work: Work) -> RenderContext:
         """What is rendered, made once for each state of the window."""
-        if self._for is None or self._for[0] != work.epoch:
+        if self._for is None or not self.prepared(work):
             window = work.window
             made = self.picture.begin(work.graph, window.size, window.display.region, lambda: work.wanted())
             self._for = (work.epoch, made)
@@ -77,9 +82,14 @@ class FirstPicture:
         return work.window.target.kind == "picture"
 
     def step(self, work: Work) -> None:
-        context = self._maker.context(work)
-        follows = work.window.follows
-        self._maker.show(work, self._maker.picture.first(context, follows), context)
+        maker, follows = self._maker, work.window.follows
+        quick = None if maker.prepared(work) else quick_shapes(work.graph)
+        if quick is None:
+            context = maker.context(work)
+            image = maker.picture.first(context, follows)
+        else:
+            image, context = maker.picture.sketch(quick, work.window.size, lambda: work.wanted(), follows)
+        maker.show(work, image, context)
         work.done.add(self.name)
 
 
