@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from texallon.core.derived import Cost, derived
+from texallon.core.derived import Cost, checkpoint, derived
 from texallon.core.geometry.mesh import Mesh
 from texallon.core.geometry.smooth_normals import facing, smooth_normals
 from texallon.core.kernel import Array
@@ -77,7 +77,9 @@ def at_rest(mesh: Mesh, linear: Matrix) -> AtRest:
     linear : Matrix
         `(3, 3)` from its own space into the world, where metres are measured.
     """
+    check = checkpoint()
     places, one = weld(mesh.vertices)
+    check()
     ways = facing(mesh.vertices, mesh.faces, mesh.normals)
     normals = smooth_normals(mesh.vertices, mesh.faces, 180.0, one, ways).astype(np.float64)
     normals = normals @ np.linalg.inv(np.asarray(linear, np.float64))
@@ -117,6 +119,7 @@ def displaced(
     ----------
     R. Cook, "Shade Trees", SIGGRAPH 1984.
     """
+    check = checkpoint()
     places, one, ways, at_vertices = rest
     count = len(places)
     into_world = np.asarray(linear, np.float64)
@@ -124,6 +127,7 @@ def displaced(
     total, met = np.zeros((len(mesh.vertices), 3)), np.zeros(len(mesh.vertices))
     parts = np.zeros(len(mesh.faces), np.int32) if mesh.part_of_face is None else mesh.part_of_face
     for each in heights:
+        check()
         wearing = np.zeros(len(mesh.vertices), bool)
         wearing[mesh.faces[np.isin(parts, each.parts)].ravel()] = True
         moved = np.zeros((len(mesh.vertices), 3))
@@ -133,9 +137,11 @@ def displaced(
             moved += _within(each.freely.T.astype(np.float64), into_world, bounds.most)
         total[wearing] += moved[wearing]
         met[wearing] += 1
+    check()
     by_place = np.stack([np.bincount(one, total[:, k], minlength=count) for k in range(3)], axis=1)
     shares = np.maximum(np.bincount(one, met, minlength=count), 1.0)[:, None]
     vertices = np.ascontiguousarray((places + by_place / shares)[one], np.float32)
+    check()
     # A picture's normals come from what was, and from the slope of the height there: as fine as the picture, however coarse the mesh.
     before = {REST: mesh.vertices, REST_NORMAL: mesh.normals}
     return replace(
