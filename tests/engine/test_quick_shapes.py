@@ -1,6 +1,5 @@
 """First pictures of shots whose displaced bodies are made anew: of fewer faces, soon, and like the picture that follows."""
 
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -93,24 +92,45 @@ def test_divided_bodies_are_divided_less() -> None:
     assert subdivision is not None and subdivision.levels < 4
 
 
-def test_the_stage_shows_another_frame_before_its_water_is_made_and_then_the_water(tmp_path: Path) -> None:
-    store, made = DerivedStore(), list[int]()
+def first_picture(session: Driven) -> dict[str, Any]:
+    session.sent.clear()
+    while not any(head["kind"] == "picture" for head in session.sent):
+        session.advance(lambda: False)
+    return next(head for head in session.sent if head["kind"] == "picture")
+
+
+def meshes_made(store: DerivedStore) -> list[int]:
+    """The bytes of each displaced mesh, as they are made from now on."""
+    made: list[int] = []
 
     def note(access: Access) -> None:
         if access.kind == "displaced mesh" and not access.reused:
             made.append(access.bytes)
 
-    session = Driven(MadeFiles(), store)
+    store.listen(note)
+    return made
+
+
+def test_a_channel_alone_is_seen_before_its_water_is_made() -> None:
+    session = Driven(MadeFiles())
+    session.change({"do": "document", "document": shot_json(pond().document), "revision": 1})
+    shown = {"kind": "channel", "look": "water", "channel": "displacement"}
+    session.change({"do": "view", "width": 96, "height": 54, "frame": 3, "show": shown})
+    made = meshes_made(session.values)
+    assert first_picture(session)["stage"] == "coarse" and len(made) == 1
+    session.run()
+    assert len(made) == 2 and made[1] > 3 * made[0]
+
+
+def test_the_stage_shows_another_frame_before_its_water_is_made_and_then_the_water() -> None:
+    session = Driven(MadeFiles())
     session.change({"do": "document", "document": shot_json(pond().document), "revision": 1})
     session.change({"do": "view", "width": 96, "height": 54, "frame": 3})
     session.run()
     finished = session.light
-    store.listen(note)
+    made = meshes_made(session.values)
     session.change({"do": "view", "width": 96, "height": 54, "frame": 9})
-    session.sent.clear()
-    while not any(head["kind"] == "picture" for head in session.sent):
-        session.advance(lambda: False)
-    first = next(head for head in session.sent if head["kind"] == "picture")
+    first = first_picture(session)
     assert first["stage"] == "coarse" and not first["finished"] and first["samples"] == 1
     assert len(made) == 1, "only with few faces"
     session.run()

@@ -1,11 +1,12 @@
 """One mask, channel or step alone: at once from one sample a pixel, then with smooth edges."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 import numpy as np
 
 from texallon.core.derived import Cost
 from texallon.core.render.camera.gbuffer import GBuffer
+from texallon.core.render.quick_shapes import quick_shapes
 from texallon.engine.encode import Bytes, jpeg
 from texallon.engine.handles import gizmo, locator_handles
 from texallon.engine.outlines import outlines
@@ -82,7 +83,7 @@ class SignalPainter:
 
 
 class CoarseSignal:
-    """The signal at half the size, where points are not known yet: while what is seen is moved, or the eye."""
+    """The signal at half the size, where points are not known yet: while what is seen is moved or displaced anew, or the eye moves."""
 
     name = "coarse signal"
     cost, importance = Cost.INSTANT, Importance.LOOKED_AT
@@ -95,7 +96,10 @@ class CoarseSignal:
 
     def step(self, work: Work) -> None:
         self._painter.begin(work)
-        if not work.gbuffer(*work.window.size).is_traced(work.look_index(work.window.target.look)):
+        quick = quick_shapes(work.graph)
+        if quick is not None:
+            self._painter.send_coarse(replace(work, graph=quick))
+        elif not work.gbuffer(*work.window.size).is_traced(work.look_index(work.window.target.look)):
             self._painter.send_coarse(work)
         work.done.add(self.name)
 
