@@ -142,7 +142,7 @@ def main() -> None:
         keep("reference")
         page.keyboard.press("Escape")
         page.keyboard.press("o")
-        page.get_by_role("button", name="open GH200").locator("img").wait_for(timeout=900_000)
+        page.get_by_role("button", name="open GH250").locator("img").wait_for(timeout=900_000)
         keep("shots")
         page.keyboard.press("Escape")
         go_to(page, "GH100")

@@ -228,9 +228,8 @@ def make_renders(store: ShotStore, files: FileStore, queue: RenderQueue) -> APIB
     @routes.get("/farm", responses={"200": FarmBody}, operation_id="get_farm")
     def get_farm() -> Response:
         """The workers that render frames."""
-        if (
-            queue.farm.address
-        ):  # others' machines are there already; this machine's own workers begin with the first frame
+        # Others' machines are there already; this machine's own workers begin with the first frame.
+        if queue.farm.address:
             queue.dispatcher.watch()
         found = queue.dispatcher.workers.items()
         workers = [{"name": name, "host": each["host"], "memory": each["memory"]} for name, each in found]
