@@ -7,6 +7,10 @@
   let { render, frame, chosen, onchoose }: Props = $props();
 
   const picture = $derived(frame.thumbnail && frame.state === 'done');
+  const source = $derived(`${renders.at(render, `thumbnails/${frame.frame}`)}?${frame.log.length}`);
+  /** What could not be read: files may lie in a store that is another one now, or out of reach. */
+  let missed = $state('');
+  const said = $derived(picture && missed === source ? 'not found' : frame.state);
   const share = $derived(frame.total ? frame.done / frame.total : 0);
   const shape = $derived(`${render.how.size[0]} / ${render.how.size[1]}`);
 </script>
@@ -15,16 +19,16 @@
   class="plain cell {frame.state}"
   class:chosen
   style:aspect-ratio={shape}
-  aria-label="frame {frame.frame}: {frame.state}"
+  aria-label="frame {frame.frame}: {said}"
   aria-pressed={chosen}
   onclick={onchoose}
 >
-  {#if picture}
-    <img src="{renders.at(render, `thumbnails/${frame.frame}`)}?{frame.log.length}" alt="" loading="lazy" />
+  {#if picture && said !== 'not found'}
+    <img src={source} alt="" loading="lazy" onerror={() => (missed = source)} />
   {:else if frame.state === 'running'}
     <span class="filled" style:width="{100 * share}%"></span>
   {/if}
-  <span class="number mono">{frame.frame}{frame.state === 'failed' ? ' failed' : ''}</span>
+  <span class="number mono">{frame.frame}{said === 'failed' || said === 'not found' ? ` ${said}` : ''}</span>
 </button>
 
 <style>
