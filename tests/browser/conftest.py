@@ -18,6 +18,9 @@ FLAGS = [
 ]  # fmt: skip
 FULL = re.compile("^full$")
 
+# Five seconds, as it is otherwise, go by now and then on a loaded machine before a page has read its shot.
+expect.set_options(timeout=20_000)
+
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
