@@ -92,12 +92,15 @@ def world_beside(other: World) -> Iterator[World]:
     name = f"tests_{uuid.uuid4().hex[:12]}"
     with other.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql(f"CREATE DATABASE {name}")
-    data = Path(tempfile.mkdtemp(prefix="texallon-test-"))
-    url, _ = prepare(data, other.engine.url.set(database=name).render_as_string(hide_password=False), demo=True)
-    engine = connect(url)
-    yield World(data, url, engine)
-    engine.dispose()
-    shutil.rmtree(data, ignore_errors=True)
+    with tempfile.TemporaryDirectory(prefix="texallon-test-") as folder:
+        url, _ = prepare(
+            Path(folder), other.engine.url.set(database=name).render_as_string(hide_password=False), demo=True
+        )
+        engine = connect(url)
+        try:
+            yield World(Path(folder), url, engine)
+        finally:
+            engine.dispose()
 
 
 def free_port() -> int:

@@ -68,8 +68,9 @@ def test_it_looks_like_the_body_itself(frame: int) -> None:
         render_frame(each.shot, each.files, 96, 54, 16, 2).picture().astype(np.float64) for each in (found, graph)
     )
     tiles = [each.reshape(6, 9, 6, 16, 3).mean(axis=(1, 3)) for each in (soon, own)]
-    assert np.abs(tiles[0] - tiles[1]).max() < 0.08 * tiles[1].mean()
-    assert tiles[0].mean() == pytest.approx(tiles[1].mean(), rel=0.01)
+    # Left flat it would differ by 3 % and 0.8 %, with 12 cells across by 1.2 % and 0.3 %.
+    assert np.abs(tiles[0] - tiles[1]).max() < 0.01 * tiles[1].mean()
+    assert tiles[0].mean() == pytest.approx(tiles[1].mean(), rel=0.001)
 
 
 @pytest.mark.parametrize(

@@ -120,14 +120,7 @@ class StagePicture:
         self, graph: FrameGraph, size: tuple[int, int], region: Region | None, wanted: Callable[[], bool]
     ) -> RenderContext:
         """What to render. A film that shows the same is gone on with, also after other states came between."""
-        shot = graph.shot
-
-        def context_of(moment: FrameGraph) -> RenderContext:
-            made = moment.context(*size, final=False, steady=True)
-            made = replace(made, wanted=wanted, volumes=self._roughly(made.volumes, shot))
-            made.check()
-            return made
-
+        shot, context_of = graph.shot, self._context_of(graph.shot, size, wanted)
         context = self._prepare(graph, context_of)
         self._shutter = open_shutter(graph, size, context_of)
         # What moves while the shutter is open is known to the whole document, not by the shot at one time.
@@ -148,16 +141,21 @@ class StagePicture:
         self, graph: FrameGraph, size: tuple[int, int], wanted: Callable[[], bool], follows: bool
     ) -> tuple[StageImage, RenderContext]:
         """A coarse picture of a shot that stands in for another until that is made, and what was rendered; no film is gone on with."""
-
-        def context_of(moment: FrameGraph) -> RenderContext:
-            made = replace(moment.context(*size, final=False, steady=True), wanted=wanted)
-            made.check()
-            return made
-
-        context = self._prepare(graph, context_of)
+        context = self._prepare(graph, self._context_of(graph.shot, size, wanted))
         self.film = self._film_value = self._shutter = self._half = self._smooth = self._preview = None
         self._time, self._samples = _Times(), graph.shot.sampling.samples
         return self.first(context, follows), context
+
+    def _context_of(
+        self, shot: ResolvedShot, size: tuple[int, int], wanted: Callable[[], bool]
+    ) -> Callable[[FrameGraph], RenderContext]:
+        def context_of(moment: FrameGraph) -> RenderContext:
+            made = moment.context(*size, final=False, steady=True)
+            made = replace(made, wanted=wanted, volumes=self._roughly(made.volumes, shot))
+            made.check()
+            return made
+
+        return context_of
 
     def _prepare(self, graph: FrameGraph, context_of: Callable[[FrameGraph], RenderContext]) -> RenderContext:
         self._graph = graph

@@ -27,13 +27,9 @@ class PictureMaker:
         self.picture, self.shown = picture, shown
         self._for: tuple[int, RenderContext] | None = None
 
-    def prepared(self, work: Work) -> bool:
-        """Whether all that is rendered is there."""
-        return self._for is not None and self._for[0] == work.epoch
-
     def context(self, work: Work) -> RenderContext:
         """What is rendered, made once for each state of the window."""
-        if self._for is None or not self.prepared(work):
+        if self._for is None or self._for[0] != work.epoch:
             window = work.window
             made = self.picture.begin(work.graph, window.size, window.display.region, lambda: work.wanted())
             self._for = (work.epoch, made)
@@ -83,7 +79,7 @@ class FirstPicture:
 
     def step(self, work: Work) -> None:
         maker, follows = self._maker, work.window.follows
-        quick = None if maker.prepared(work) else quick_shapes(work.graph)
+        quick = quick_shapes(work.graph)
         if quick is None:
             context = maker.context(work)
             image = maker.picture.first(context, follows)
