@@ -36,6 +36,32 @@ half_word_at: Any = _peek(ir.IntType(16), types.uint16)
 address_at: Any = _peek(ir.IntType(64), types.int64)
 
 
+def _fetch_soon(typing: Any, address: Any) -> Any:
+    """Ask for memory that is read soon, without waiting for it.
+
+    Parameters
+    ----------
+    typing : Any
+        The compiler's.
+    address : int
+        In memory.
+    """
+
+    def code(target: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        byte, word = ir.IntType(8).as_pointer(), ir.IntType(32)
+        kind = ir.FunctionType(ir.VoidType(), [byte, word, word, word])
+        name = "llvm.prefetch"
+        function = builder.module.globals.get(name) or ir.Function(builder.module, kind, name)
+        read, keep, data = (ir.Constant(word, number) for number in (0, 3, 1))
+        builder.call(function, [builder.inttoptr(arguments[0], byte), read, keep, data])
+        return target.get_dummy_value()
+
+    return types.void(types.int64), code
+
+
+fetch_soon: Any = intrinsic(_fetch_soon)
+
+
 def _poke(word: ir.Type, numba_type: Any) -> Any:
     """An intrinsic that writes a word to an address."""
 

@@ -19,7 +19,7 @@ from texallon.core.render.transport.light_aovs import LIGHT_AOVS
 from texallon.core.render.transport.primary import PrimaryHits, primary_hits
 from texallon.core.render.volume.volumes import VolumeUse
 
-BATCH, FINAL_BATCH = 12288, 65536
+BATCH, FINAL_BATCH = 32768, 65536
 """Paths followed together: few enough that an edit interrupts at once, or enough to make the arrays worth while."""
 
 LEAST = 2048

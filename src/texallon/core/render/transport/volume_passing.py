@@ -12,13 +12,22 @@ import numpy.typing as npt
 
 from texallon.core.geometry.peek import float_at, put_word, word_at
 from texallon.core.kernel import Float, Int, inlined
-from texallon.core.render.volume.between_corners import three_between
+from texallon.core.render.transport.volume_looks import (
+    FARTHEST,
+    FIRST_LOOKS,
+    LOOKS,
+    NEAREST,
+    Steps,
+    light_seen,
+    put_off,
+    spread_over,
+)
 from texallon.core.render.volume.lookup import BLEND, NUDGE, SHRINK, THICK
 from texallon.core.render.volume.quantities import (
     CORNERS,
     EMISSION,
     EMPTY,
-    GLOWS,
+    GLOW,
     HEADER,
     LEAST_ABSORPTION,
     MISSING,
@@ -28,20 +37,20 @@ from texallon.core.render.volume.quantities import (
     VALUES,
 )
 from texallon.core.render.volume.tables import HEADERS, SCALES, STAMPS, TABLE, VALUES_AT, Scratch, VolumeTables
-
-GOLDEN = 0.6180339887498949
+from texallon.core.render.volume.tracking_room import MOST_LOOKS
 
 
 class Passing(NamedTuple):
-    """How a ray is under way: `t` metres from its origin; the optical depth to its next tentative collision (`budget`); the `phase` of its looks for light;
-    what is left of it, `r`, `g` and `b`."""
+    """How a ray is under way: `t` metres from its origin; the optical depth to its next tentative collision (`budget`); what is left of it, `r`, `g` and
+    `b`; and of the bricks that shine, so far, what they were `worth` and how many could be `looked` into."""
 
     t: Float
     budget: Float
-    phase: Float
     r: Float
     g: Float
     b: Float
+    worth: Float
+    looked: Float
 
 
 class Cone(NamedTuple):
@@ -67,8 +76,28 @@ def left_of(depth: Float) -> Float:
 
 
 @inlined
+def left_on_average(depth: Float) -> Float:
+    """What is left on the way through an optical depth, on average: (1 − exp(−depth)) / depth.
+
+    Parameters
+    ----------
+    depth : float
+        0 or more.
+    """
+    if depth < 0.02:
+        return 1.0 - depth * (0.5 - depth * (1.0 / 6.0 - depth * (1.0 / 24.0 - depth / 120.0)))
+    return (1.0 - exp(-depth)) / depth
+
+
+@inlined
 def pass_bricks(
-    tables: VolumeTables, scratch: Scratch, now: Passing, stop: Float, cone: Cone, glow: npt.NDArray[np.float64]
+    tables: VolumeTables,
+    scratch: Scratch,
+    now: Passing,
+    stop: Float,
+    cone: Cone,
+    phase: Float,
+    glow: npt.NDArray[np.float64],
 ) -> Passing:
     """Follow a ray through the bricks of its only segment; gives how it is under way where it ends.
 
@@ -87,6 +116,8 @@ def pass_bricks(
         Metres.
     cone : Cone
         How widely it looks.
+    phase : float
+        0…1, random: of its looks for light.
     glow : Array
         `(groups, 3)` the light found, added to.
     """
@@ -96,17 +127,22 @@ def pass_bricks(
     wx, wy, wz = scratch.way[0, 0], scratch.way[1, 0], scratch.way[2, 0]
     ix, iy, iz = scratch.inverse[0, 0], scratch.inverse[1, 0], scratch.inverse[2, 0]
     ax, ay, az = (1.0 if ix > 0.0 else 0.0), (1.0 if iy > 0.0 else 0.0), (1.0 if iz > 0.0 else 0.0)
+    sx, sy, sz = np.int64(2.0 * ax - 1.0), np.int64(2.0 * ay - 1.0), np.int64(2.0 * az - 1.0)
     table, headers, stamps = tables.addresses[k, TABLE], tables.addresses[k, HEADERS], tables.addresses[k, STAMPS]
     values, scales = tables.addresses[k, VALUES_AT], tables.addresses[k, SCALES]
     rows, row = np.int64(tables.rows[k]), np.int64(tables.row_of[k, EMISSION])
-    one, line, layer = 2 * rows, 2 * CORNERS * rows, 2 * CORNERS * CORNERS * rows
+    steps = Steps(2 * rows, 2 * CORNERS * rows, 2 * CORNERS * CORNERS * rows)
     er: Float = np.float64(tables.constant[k, EMISSION])
     eg: Float = np.float64(tables.constant[k, EMISSION + 1])
     eb: Float = np.float64(tables.constant[k, EMISSION + 2])
     # As `level_for`: how many of the finest cells a sample stands for, here and for each metre further.
     finest = tables.samples_across / tables.cell_world[k] * (1.0 + BLEND * cone.shift)
     wide, widens = (cone.width + cone.spread * 4.0 * tables.cell_world[k]) * finest, cone.spread * finest
-    t, budget, phase, tr, tg, tb = now.t, now.budget, now.phase, now.r, now.g, now.b
+    t, budget, tr, tg, tb = now.t, now.budget, now.r, now.g, now.b
+    worth: Float = now.worth
+    looked: Float = now.looked
+    looks = scratch.looks
+    held: Int = np.int64(0)
     last = np.int64(tables.levels[k] - 1)
     level: Int = np.int64(0)
     coarser = 2.0
@@ -116,9 +152,12 @@ def pass_bricks(
     level, coarser = level - 1, coarser * 0.5
     next_level = t
     cells: Float = 0.0
-    scale = size = nudge = gr = gg = gb = cells
-    first: Int = np.int64(0)
-    nx = ny = nz = first
+    gr = gg = gb = lx = ly = lz = across_x = across_y = across_z = cells
+    none: Int = np.int64(0)
+    bx: Int = none
+    by: Int = none
+    bz: Int = none
+    nx = ny = nz = entry_at = to_x = to_y = to_z = none
     while t < end:
         if t >= next_level:
             level, coarser = level + 1, coarser * 2.0
@@ -127,64 +166,86 @@ def pass_bricks(
             scale, size, nudge = cells / SIDE, SIDE / cells, NUDGE * tables.cell_world[k] / cells
             nx, ny = np.int64(tables.dims[k, level, 0]), np.int64(tables.dims[k, level, 1])
             nz, first = np.int64(tables.dims[k, level, 2]), np.int64(tables.first[k, level])
-        after = t + nudge
-        bx: Int = min(max(np.int64((ox + after * wx) * scale), 0), nx - 1)
-        by: Int = min(max(np.int64((oy + after * wy) * scale), 0), ny - 1)
-        bz: Int = min(max(np.int64((oz + after * wz) * scale), 0), nz - 1)
-        entry = np.int64(np.int32(word_at(table + 4 * (first + (bz * ny + by) * nx + bx))))
+            # Afresh at each level; from one brick to the next only what the ray crosses changes.
+            after = t + nudge
+            bx = min(max(np.int64((ox + after * wx) * scale), 0), nx - 1)
+            by = min(max(np.int64((oy + after * wy) * scale), 0), ny - 1)
+            bz = min(max(np.int64((oz + after * wz) * scale), 0), nz - 1)
+            lx, ly, lz = ((bx + ax) * size - ox) * ix, ((by + ay) * size - oy) * iy, ((bz + az) * size - oz) * iz
+            across_x, across_y, across_z = size * abs(ix), size * abs(iy), size * abs(iz)
+            entry_at = table + 4 * (first + (bz * ny + by) * nx + bx)
+            to_x, to_y, to_z = 4 * sx, 4 * sy * nx, 4 * sz * nx * ny
+        entry = np.int64(np.int32(word_at(entry_at)))
         if entry == MISSING or entry > tables.room[k]:
             break
-        leave: Float = ((bx + ax) * size - ox) * ix
-        leave = min(leave, ((by + ay) * size - oy) * iy)
-        leave = min(leave, ((bz + az) * size - oz) * iz)
-        leave = min(max(leave, after), end)
-        if entry == EMPTY:
-            t = leave
-            continue
-        brick = entry - 1
-        head = headers + 4 * HEADER * brick
-        span = leave - t
-        depth = float_at(head + 4 * MOST_REST) * span
-        if depth >= budget or depth > THICK:
-            break
-        stamp = stamps + 4 * brick
-        if np.int32(word_at(stamp)) <= tables.tick - RECENT:
-            put_word(stamp, np.int32(tables.tick))
-        budget -= depth
-        ar = float_at(head + 4 * LEAST_ABSORPTION)
-        ag, ab = float_at(head + 4 * LEAST_ABSORPTION + 4), float_at(head + 4 * LEAST_ABSORPTION + 8)
-        absorbs = ar + ag + ab > np.float32(0)
-        if float_at(head + 4 * GLOWS) > np.float32(0):
-            phase += GOLDEN
-            phase -= 1.0 if phase >= 1.0 else 0.0
-            step = phase * span
-            if row >= 0:
-                look = t + step
-                px: Float = min(max((ox + look * wx) * cells - SIDE * bx, 0.0), float(SIDE))
-                py: Float = min(max((oy + look * wy) * cells - SIDE * by, 0.0), float(SIDE))
-                pz: Float = min(max((oz + look * wz) * cells - SIDE * bz, 0.0), float(SIDE))
-                cx: Int = min(np.int64(px), SIDE - 1)
-                cy: Int = min(np.int64(py), SIDE - 1)
-                cz: Int = min(np.int64(pz), SIDE - 1)
-                value = values + 2 * ((brick * VALUES + (cz * CORNERS + cy) * CORNERS + cx) * rows + row)
-                vr, vg, vb = three_between(
-                    value, one, line, layer, np.float32(px - cx), np.float32(py - cy), np.float32(pz - cz)
-                )
-                least = scales + 8 * (brick * rows + row)
-                er = np.float64(float_at(least) + float_at(least + 4) * vr)
-                eg = np.float64(float_at(least + 8) + float_at(least + 12) * vg)
-                eb = np.float64(float_at(least + 16) + float_at(least + 20) * vb)
-            if absorbs:
-                gr += tr * left_of(ar * step) * er * span
-                gg += tg * left_of(ag * step) * eg * span
-                gb += tb * left_of(ab * step) * eb * span
-            else:
-                gr, gg, gb = gr + tr * er * span, gg + tg * eg * span, gb + tb * eb * span
-        if absorbs:
-            tr, tg, tb = tr * left_of(ar * span), tg * left_of(ag * span), tb * left_of(ab * span)
+        leave: Float = min(max(min(lx, ly, lz), t), end)
+        if entry != EMPTY:
+            brick = entry - 1
+            head = headers + 4 * HEADER * brick
+            span = leave - t
+            depth = float_at(head + 4 * MOST_REST) * span
+            if depth >= budget or depth > THICK:
+                break
+            stamp = stamps + 4 * brick
+            if np.int32(word_at(stamp)) <= tables.tick - RECENT:
+                put_word(stamp, np.int32(tables.tick))
+            budget -= depth
+            ar = float_at(head + 4 * LEAST_ABSORPTION)
+            ag, ab = float_at(head + 4 * LEAST_ABSORPTION + 4), float_at(head + 4 * LEAST_ABSORPTION + 8)
+            glows = np.float64(float_at(head + 4 * GLOW))
+            if glows > 0.0 and row < 0:
+                gr += tr * er * span * left_on_average(ar * span)
+                gg += tg * eg * span * left_on_average(ag * span)
+                gb += tb * eb * span * left_on_average(ab * span)
+            elif glows > 0.0:
+                here = max(glows * span * (tr + tg + tb), 1e-300)
+                looked += 1.0
+                worth += here
+                place = spread_over(phase, sx * bx + sy * by + sz * bz)
+                wish = (LOOKS * looked + FIRST_LOOKS) * here
+                # Most bricks are not looked into: told without dividing.
+                if place * worth < wish or place * FARTHEST < 1.0:
+                    apart = min(max(worth / wish, NEAREST), FARTHEST)
+                    place *= apart
+                    while place < 1.0:
+                        step = place * span
+                        weight = apart * span
+                        place += apart
+                        wr, wg, wb = (
+                            weight * tr * left_of(ar * step),
+                            weight * tg * left_of(ag * step),
+                            weight * tb * left_of(ab * step),
+                        )
+                        px: Float = min(max((ox + (t + step) * wx) * cells - SIDE * bx, 0.0), float(SIDE))
+                        py: Float = min(max((oy + (t + step) * wy) * cells - SIDE * by, 0.0), float(SIDE))
+                        pz: Float = min(max((oz + (t + step) * wz) * cells - SIDE * bz, 0.0), float(SIDE))
+                        cx: Int = min(np.int64(px), SIDE - 1)
+                        cy: Int = min(np.int64(py), SIDE - 1)
+                        cz: Int = min(np.int64(pz), SIDE - 1)
+                        value = values + 2 * ((brick * VALUES + (cz * CORNERS + cy) * CORNERS + cx) * rows + row)
+                        between = np.float32(px - cx), np.float32(py - cy), np.float32(pz - cz)
+                        held = put_off(
+                            looks, held, value, scales + 8 * (brick * rows + row), between, (wr, wg, wb), steps
+                        )
+                        if held == MOST_LOOKS:
+                            fr, fg, fb = light_seen(looks, held, steps)
+                            gr, gg, gb = gr + fr, gg + fg, gb + fb
+                            held = 0
+            if ar + ag + ab > np.float32(0):
+                tr, tg, tb = tr * left_of(ar * span), tg * left_of(ag * span), tb * left_of(ab * span)
         t = leave
+        over_x, over_y, over_z = lx <= leave, ly <= leave, lz <= leave
+        bx, lx, at_x = (bx + sx, lx + across_x, to_x) if over_x else (bx, lx, none)
+        by, ly, at_y = (by + sy, ly + across_y, to_y) if over_y else (by, ly, none)
+        bz, lz, at_z = (bz + sz, lz + across_z, to_z) if over_z else (bz, lz, none)
+        entry_at += at_x + at_y + at_z
+        if (bx | (nx - 1 - bx) | by | (ny - 1 - by) | bz | (nz - 1 - bz)) < 0:
+            # Rounding: a volume ends where its grid does, or before.
+            t = max(t, end)
+    fr, fg, fb = light_seen(looks, held, steps)
+    gr, gg, gb = gr + fr, gg + fg, gb + fb
     group = tables.group[k]
     glow[group, 0] += gr
     glow[group, 1] += gg
     glow[group, 2] += gb
-    return Passing(t, budget, phase, tr, tg, tb)
+    return Passing(t, budget, tr, tg, tb, worth, looked)

@@ -16,7 +16,8 @@ from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
 from texallon.core.render.transport.emitter_hits import power_weight
-from texallon.core.render.transport.volume_passing import GOLDEN, Cone, Passing, left_of, pass_bricks
+from texallon.core.render.transport.volume_looks import GOLDEN, spread_over
+from texallon.core.render.transport.volume_passing import Cone, Passing, left_of, pass_bricks
 from texallon.core.render.transport.volume_scattering import choose_volume, phase_at
 from texallon.core.render.volume.lookup import (
     THICK,
@@ -29,9 +30,10 @@ from texallon.core.render.volume.lookup import (
 )
 from texallon.core.render.volume.points_in_view import PointsInView
 from texallon.core.render.volume.quantities import (
-    GLOWS,
+    GLOW,
     LEAST_ABSORPTION,
     MOST_REST,
+    SIDE,
 )
 from texallon.core.render.volume.tables import Scratch, VolumeTables, Wanted
 
@@ -113,6 +115,29 @@ def _drawn(ray: TrackedRay, carried: Carried) -> tuple[Float, Float, Float, Floa
 
 
 @inlined
+def bricks_passed(scratch: Scratch, count: Int, t: Float) -> Int:
+    """A number that grows by one from each brick of a ray to the next, whatever was passed before.
+
+    Parameters
+    ----------
+    scratch : Scratch
+        The ray's segments.
+    count : int
+        How many there are.
+    t : float
+        Metres along the ray.
+    """
+    number: Int = np.int64(0)
+    for s in range(count):
+        if scratch.enter[s] > t or scratch.leave[s] <= t:
+            continue
+        for axis in range(3):
+            at = np.int64(scratch.corner[axis, s] // SIDE)
+            number += at if scratch.inverse[axis, s] > 0.0 else -at
+    return number
+
+
+@inlined
 def track(
     tables: VolumeTables,
     scratch: Scratch,
@@ -157,10 +182,15 @@ def track(
         t = min(t, scratch.enter[s])
         end = max(end, scratch.leave[s])
     shift, u, phase, steps = _drawn(ray, carried)
+    if ray.entry >= 0:
+        # The golden section spreads the looks of a pixel's samples as it spreads those of one ray: each begins a step after the last.
+        first, _, _, _ = uniform4(ray.pixel, 0, ray.dimension, ray.seed)
+        phase = np.float32(spread_over(first, ray.sample & 0xFFFF))
     # The optical depth to the next tentative collision, used up brick by brick: bounds that hold brick by brick need no new one for each.
     budget = -log(max(1.0 - u, 1e-9))
     scattered = -1
     sampled = ray.equiangular
+    worth = looked = 0.0
     carried.inscattered[:] = 0.0
     # Where a volume is dark, or rays are the camera's own, light that is found counts in full: such bricks are passed quickly.
     alone = count == 1 and ray.spread >= 0.0
@@ -171,12 +201,12 @@ def track(
             stop: Float = sampled
             if 0 <= entry < ray.last_entry:
                 stop = min(stop, points.depth[entry] - ray.since)
-            passing = Passing(t, budget, np.float64(phase), tr, tg, tb)
+            passing = Passing(t, budget, tr, tg, tb, worth, looked)
             passing = pass_bricks(
-                tables, scratch, passing, stop, Cone(ray.width, ray.spread, np.float64(shift)), carried.glow
+                tables, scratch, passing, stop, Cone(ray.width, ray.spread, np.float64(shift)), phase, carried.glow
             )
-            t, budget, phase = passing.t, passing.budget, passing.phase
-            tr, tg, tb = passing.r, passing.g, passing.b
+            t, budget = passing.t, passing.budget
+            tr, tg, tb, worth, looked = passing.r, passing.g, passing.b, passing.worth, passing.looked
             if t >= end:
                 break
         # The bricks that the ray is in, and how far it stays in all of them.
@@ -202,7 +232,7 @@ def track(
                 ar += header(tables, k, brick, LEAST_ABSORPTION)
                 ag += header(tables, k, brick, LEAST_ABSORPTION + 1)
                 ab += header(tables, k, brick, LEAST_ABSORPTION + 2)
-                shines = shines or header(tables, k, brick, GLOWS) > 0.0
+                shines = shines or header(tables, k, brick, GLOW) > 0.0
             # On average bright points may shine where nothing else is.
             shines = shines or (ray.entry < 0 and emitters.volumes.first[k] >= 0)
         span = until - t
@@ -219,10 +249,7 @@ def track(
         begun = t
         look = 2e30
         if shines:
-            # Each place is drawn evenly; the golden section spreads those of one ray.
-            phase += GOLDEN
-            phase -= 1.0 if phase >= 1.0 else 0.0
-            look = t + phase * span
+            look = t + spread_over(phase, bricks_passed(scratch, count, t)) * span
         collision = t + budget / bound if bound * span > budget else 2e30
         while True:
             if 0 <= entry < ray.last_entry:

@@ -20,7 +20,7 @@ from texallon.core.render.volume.quantities import (
     DENSITY,
     EMISSION,
     EMPTY,
-    GLOWS,
+    GLOW,
     HEADER,
     LEAST_ABSORPTION,
     LEAST_EXTINCTION,
@@ -330,7 +330,7 @@ class BrickField:
         step = (high - low) / SHARP
         scaled = (each - low[:, None]) / np.where(step > 0, step, 1)[:, None]
         stored = np.rint(scaled).astype(np.uint16)
-        headers, empty = bounds(layout, low, low + step * SHARP)
+        headers, empty = bounds(layout, low, low + step * SHARP, glow_of(layout, each))
         with self._lock:
             self.filled += m
             self.table[slots[empty]] = EMPTY
@@ -393,7 +393,28 @@ class BrickField:
         self._publish()
 
 
-def bounds(layout: Layout, low: Array, high: Array) -> tuple[Array, npt.NDArray[np.bool_]]:
+def glow_of(layout: Layout, values: Array) -> Array:
+    """The light that bricks send out, `(m,)`: by the root of its mean square, as bricks with a spark want to be looked at more often than even ones.
+
+    Parameters
+    ----------
+    layout : Layout
+        Which quantities are rows.
+    values : Array
+        `(m, VALUES, rows)`.
+    """
+    shining = np.zeros(len(values), np.float32)
+    for c in range(3):
+        row = int(layout.row_of[EMISSION + c])
+        if row >= 0:
+            shining += np.einsum("mv,mv->m", values[:, :, row], values[:, :, row]) / VALUES
+        else:
+            shining += layout.constant[EMISSION + c] ** 2
+    glow: Array = np.sqrt(shining)
+    return glow
+
+
+def bounds(layout: Layout, low: Array, high: Array, glow: Array) -> tuple[Array, npt.NDArray[np.bool_]]:
     """What bricks are bounded by, from the least and largest of their rows.
 
     Parameters
@@ -402,6 +423,8 @@ def bounds(layout: Layout, low: Array, high: Array) -> tuple[Array, npt.NDArray[
         Which quantities are rows.
     low, high : Array
         `(m, rows)`.
+    glow : Array
+        `(m,)` as from `glow_of`.
 
     Returns
     -------
@@ -420,7 +443,6 @@ def bounds(layout: Layout, low: Array, high: Array) -> tuple[Array, npt.NDArray[
     headers = np.zeros((m, HEADER), np.float32)
     least_density, most_density = ends(DENSITY)
     rest, residual = np.zeros(m, np.float32), np.zeros(m, np.float32)
-    glows = np.zeros(m, np.bool_)
     for c in range(3):
         least_s, most_s = ends(SCATTERING + c)
         least_a, most_a = ends(ABSORPTION + c)
@@ -429,9 +451,8 @@ def bounds(layout: Layout, low: Array, high: Array) -> tuple[Array, npt.NDArray[
         most = most_density * (most_s + most_a)
         rest = np.maximum(rest, most - headers[:, LEAST_ABSORPTION + c])
         residual = np.maximum(residual, most - headers[:, LEAST_EXTINCTION + c])
-        glows |= ends(EMISSION + c)[1] > 0
     tiny = most_density * 4e-7  # what rounding makes of a difference of equals
     headers[:, MOST_REST] = rest * MARGIN
     headers[:, MOST_RESIDUAL] = np.where(residual > tiny, residual * MARGIN, 0)
-    headers[:, GLOWS] = glows
-    return headers, ~((rest > 0) | (headers[:, LEAST_ABSORPTION : LEAST_ABSORPTION + 3].max(axis=1) > 0) | glows)
+    headers[:, GLOW] = glow
+    return headers, ~((rest > 0) | (headers[:, LEAST_ABSORPTION : LEAST_ABSORPTION + 3].max(axis=1) > 0) | (glow > 0))

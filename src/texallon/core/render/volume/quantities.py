@@ -6,9 +6,9 @@ DENSITY, SCATTERING, ABSORPTION, EMISSION = 0, 1, 4, 7
 FORWARD, SECOND_FORWARD, SECOND_SHARE, QUANTITIES = 10, 11, 12, 13
 """The phase function's two mean cosines, and the share of the second; and how many quantities there are."""
 
-LEAST_ABSORPTION, LEAST_EXTINCTION, MOST_REST, MOST_RESIDUAL, GLOWS, HEADER = 0, 3, 6, 7, 8, 9
+LEAST_ABSORPTION, LEAST_EXTINCTION, MOST_REST, MOST_RESIDUAL, GLOW, HEADER = 0, 3, 6, 7, 8, 9
 """What a brick is bounded by, per metre: the least absorption and extinction by colour; a bound on the extinction beyond the least absorption,
-and on that beyond the least extinction; and 1 where it sends out light. And their number."""
+and on that beyond the least extinction; and the light that it sends out, the root of its mean square at corners. And their number."""
 
 SIDE = 8
 """Cells along a brick's side."""
