@@ -19,6 +19,9 @@ GOLDEN = 0.6180339887498949
 LOOKS, FIRST_LOOKS = 0.33, 2.0
 """Looks for light for each brick that shines, on average along a ray, and so many more at first: where few bricks are crossed each is looked into."""
 
+IN_HASTE = 0.4
+"""Times as many looks while a hand moves something."""
+
 NEAREST, FARTHEST = 0.25, 16.0
 """Bricks, or parts of one, from one look to the next, at least and at most."""
 

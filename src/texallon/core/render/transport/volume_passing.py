@@ -15,6 +15,7 @@ from texallon.core.kernel import Float, Int, inlined
 from texallon.core.render.transport.volume_looks import (
     FARTHEST,
     FIRST_LOOKS,
+    IN_HASTE,
     LOOKS,
     NEAREST,
     Steps,
@@ -142,6 +143,7 @@ def pass_bricks(
     worth: Float = now.worth
     looked: Float = now.looked
     looks = scratch.looks
+    often = 1.0 if tables.accept == 0 else IN_HASTE
     held: Int = np.int64(0)
     last = np.int64(tables.levels[k] - 1)
     level: Int = np.int64(0)
@@ -202,7 +204,7 @@ def pass_bricks(
                 looked += 1.0
                 worth += here
                 place = spread_over(phase, sx * bx + sy * by + sz * bz)
-                wish = (LOOKS * looked + FIRST_LOOKS) * here
+                wish = often * (LOOKS * looked + FIRST_LOOKS) * here
                 # Most bricks are not looked into: told without dividing.
                 if place * worth < wish or place * FARTHEST < 1.0:
                     apart = min(max(worth / wish, NEAREST), FARTHEST)

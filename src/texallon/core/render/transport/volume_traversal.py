@@ -69,6 +69,10 @@ INDIRECT = 4.0
 seen."""
 
 
+NARROW = 0.25
+"""Short of 1, mean cosines of phase functions from which on what was scattered is as wide as after a diffuse bounce."""
+
+
 class Tracked(NamedTuple):
     """What tracking n paths says: `todo (n,)` 1 for those that are to be followed, and 0 when they have been; `unfinished (n,)` 1 for those that go on
     in the next round; `counts (2,)`, how often a bound was exceeded and how often random numbers were used up."""
@@ -289,7 +293,7 @@ def traverse_volumes(
                 throughput[:] = 0.0
                 break
             throughput[0], throughput[1], throughput[2] = tr / keep, tg / keep, tb / keep
-            spread = max(spread, AFTER_DIFFUSE * (1.0 - abs(g)))
+            spread = max(spread, AFTER_DIFFUSE * min((1.0 - abs(g)) / NARROW, 1.0))
             since, found = np.float64(0), WEIGHED
             if event >= most_events:
                 break
