@@ -12,11 +12,11 @@ import numpy.typing as npt
 
 from texallon.core.geometry.peek import float_at, put_word, word_at
 from texallon.core.kernel import Float, Int, inlined
-from texallon.core.render.transport.volume_looks import (
+from texallon.core.render.transport.emission_lookups import (
     FARTHEST,
-    FIRST_LOOKS,
+    FIRST_LOOKUPS,
     IN_HASTE,
-    LOOKS,
+    LOOKUPS,
     NEAREST,
     Steps,
     light_seen,
@@ -38,7 +38,7 @@ from texallon.core.render.volume.quantities import (
     VALUES,
 )
 from texallon.core.render.volume.tables import HEADERS, SCALES, STAMPS, TABLE, VALUES_AT, Scratch, VolumeTables
-from texallon.core.render.volume.tracking_room import MOST_LOOKS
+from texallon.core.render.volume.tracking_room import MOST_LOOKUPS
 
 
 class Passing(NamedTuple):
@@ -118,7 +118,7 @@ def pass_bricks(
     cone : Cone
         How widely it looks.
     phase : float
-        0…1, random: of its looks for light.
+        0…1, random: of where it looks light up.
     glow : Array
         `(groups, 3)` the light found, added to.
     """
@@ -142,7 +142,7 @@ def pass_bricks(
     t, budget, tr, tg, tb = now.t, now.budget, now.r, now.g, now.b
     worth: Float = now.worth
     looked: Float = now.looked
-    looks = scratch.looks
+    lookups = scratch.lookups
     often = 1.0 if tables.accept == 0 else IN_HASTE
     held: Int = np.int64(0)
     last = np.int64(tables.levels[k] - 1)
@@ -204,7 +204,7 @@ def pass_bricks(
                 looked += 1.0
                 worth += here
                 place = spread_over(phase, sx * bx + sy * by + sz * bz)
-                wish = often * (LOOKS * looked + FIRST_LOOKS) * here
+                wish = often * (LOOKUPS * looked + FIRST_LOOKUPS) * here
                 # Most bricks are not looked into: told without dividing.
                 if place * worth < wish or place * FARTHEST < 1.0:
                     apart = min(max(worth / wish, NEAREST), FARTHEST)
@@ -227,10 +227,10 @@ def pass_bricks(
                         value = values + 2 * ((brick * VALUES + (cz * CORNERS + cy) * CORNERS + cx) * rows + row)
                         between = np.float32(px - cx), np.float32(py - cy), np.float32(pz - cz)
                         held = put_off(
-                            looks, held, value, scales + 8 * (brick * rows + row), between, (wr, wg, wb), steps
+                            lookups, held, value, scales + 8 * (brick * rows + row), between, (wr, wg, wb), steps
                         )
-                        if held == MOST_LOOKS:
-                            fr, fg, fb = light_seen(looks, held, steps)
+                        if held == MOST_LOOKUPS:
+                            fr, fg, fb = light_seen(lookups, held, steps)
                             gr, gg, gb = gr + fr, gg + fg, gb + fb
                             held = 0
             if ar + ag + ab > np.float32(0):
@@ -244,7 +244,7 @@ def pass_bricks(
         if (bx | (nx - 1 - bx) | by | (ny - 1 - by) | bz | (nz - 1 - bz)) < 0:
             # Rounding: a volume ends where its grid does, or before.
             t = max(t, end)
-    fr, fg, fb = light_seen(looks, held, steps)
+    fr, fg, fb = light_seen(lookups, held, steps)
     gr, gg, gb = gr + fr, gg + fg, gb + fb
     group = tables.group[k]
     glow[group, 0] += gr

@@ -15,8 +15,8 @@ from texallon.core.kernel import Float, Int, Integers, inlined
 from texallon.core.random_numbers import uniform4
 from texallon.core.render.light.emitters import Emitters
 from texallon.core.render.light.volume_lights import light_cell
+from texallon.core.render.transport.emission_lookups import GOLDEN, spread_over
 from texallon.core.render.transport.emitter_hits import power_weight
-from texallon.core.render.transport.volume_looks import GOLDEN, spread_over
 from texallon.core.render.transport.volume_passing import Cone, Passing, left_of, pass_bricks
 from texallon.core.render.transport.volume_scattering import choose_volume, phase_at
 from texallon.core.render.volume.lookup import (
@@ -183,7 +183,7 @@ def track(
         end = max(end, scratch.leave[s])
     shift, u, phase, steps = _drawn(ray, carried)
     if ray.entry >= 0:
-        # The golden section spreads the looks of a pixel's samples as it spreads those of one ray: each begins a step after the last.
+        # The golden section spreads the lookups of a pixel's samples as it spreads those of one ray: each begins a step after the last.
         first, _, _, _ = uniform4(ray.pixel, 0, ray.dimension, ray.seed)
         phase = np.float32(spread_over(first, ray.sample & 0xFFFF))
     # The optical depth to the next tentative collision, used up brick by brick: bounds that hold brick by brick need no new one for each.

@@ -403,14 +403,15 @@ def glow_of(layout: Layout, values: Array) -> Array:
     values : Array
         `(m, VALUES, rows)`.
     """
-    shining = np.zeros(len(values), np.float32)
-    for c in range(3):
-        row = int(layout.row_of[EMISSION + c])
-        if row >= 0:
-            shining += np.einsum("mv,mv->m", values[:, :, row], values[:, :, row]) / VALUES
-        else:
-            shining += layout.constant[EMISSION + c] ** 2
-    glow: Array = np.sqrt(shining)
+    rows = [int(row) for row in layout.row_of[EMISSION : EMISSION + 3]]
+    even = np.array([layout.constant[EMISSION + c] for c, row in enumerate(rows) if row < 0], np.float64)
+    uneven = values[:, :, [row for row in rows if row >= 0]]
+    # Against the largest: the square of what is very bright can't be held.
+    most = np.maximum(uneven.max(axis=(1, 2), initial=0), even.max(initial=0)).astype(np.float64)
+    unit = np.where(most > 0, most, 1)
+    shares = uneven / unit.astype(np.float32)[:, None, None]
+    squares = np.einsum("mvr,mvr->m", shares, shares) / VALUES + ((even[:, None] / unit) ** 2).sum(axis=0)
+    glow: Array = np.minimum(most * np.sqrt(squares), np.finfo(np.float32).max).astype(np.float32)
     return glow
 
 

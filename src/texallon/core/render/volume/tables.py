@@ -102,7 +102,7 @@ class Line(NamedTuple):
     dz: float
 
 
-class Looks(NamedTuple):
+class Lookups(NamedTuple):
     """Where a ray will look for light: the addresses of the values at a cell's first corner and of their scales (`at (2, m)`), where between the corners (`between (3, m)`), and what the light counts there (`weight (3, m)`)."""
 
     at: Addresses
@@ -112,7 +112,7 @@ class Looks(NamedTuple):
 
 class Scratch(NamedTuple):
     """Room for the segments of one ray: `volume (m,)`, from `enter` to `leave (m,)` metres; the ray in the finest cells of its grid,
-    `origin` and `way (3, m)`, and 1 over `way` (`inverse (3, m)`; very large where it is 0); and of the brick it is in the number (−1 where nothing is), the level, its corner `(3, m)` in cells of that, and where the ray leaves it. And room for `looks`."""
+    `origin` and `way (3, m)`, and 1 over `way` (`inverse (3, m)`; very large where it is 0); and of the brick it is in the number (−1 where nothing is), the level, its corner `(3, m)` in cells of that, and where the ray leaves it. And room for `lookups`."""
 
     volume: Integers
     enter: Array
@@ -124,7 +124,7 @@ class Scratch(NamedTuple):
     level: Integers
     corner: Array
     exit: Array
-    looks: Looks
+    lookups: Lookups
 
 
 NOTED_BITS = 16

@@ -6,13 +6,13 @@ import numpy as np
 import numpy.typing as npt
 
 from texallon.core.kernel import Array, Integers
-from texallon.core.render.volume.tables import Looks, Scratch
+from texallon.core.render.volume.tables import Lookups, Scratch
 
 MOST_SEGMENTS = 32
 """Segments of one ray; what lies beyond is left out."""
 
-MOST_LOOKS = 64
-"""Looks for light that are put off together."""
+MOST_LOOKUPS = 64
+"""Lookups of light that are put off together."""
 
 COUNTERS = 4
 """Counters of a path."""
@@ -63,7 +63,7 @@ def tracking_room(groups: int = 1) -> TrackingRoom:
         np.empty(m, np.int32), np.empty(m, np.float64), np.empty(m, np.float64), np.empty((3, m), np.float64),
         np.empty((3, m), np.float64), np.empty((3, m), np.float64), np.empty(m, np.int32), np.empty(m, np.int32),
         np.empty((3, m), np.float64), np.empty(m, np.float64),
-        Looks(np.empty((2, MOST_LOOKS), np.int64), np.empty((3, MOST_LOOKS), np.float32), np.empty((3, MOST_LOOKS))),
+        Lookups(np.empty((2, MOST_LOOKUPS), np.int64), np.empty((3, MOST_LOOKUPS), np.float32), np.empty((3, MOST_LOOKUPS))),
     )  # fmt: skip
     light = np.zeros((2, groups, 3), np.float64)
     return TrackingRoom(

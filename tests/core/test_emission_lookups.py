@@ -1,4 +1,4 @@
-"""Looks for a volume's own light: shared out over the samples of a pixel, and over bricks by what they are worth."""
+"""Lookups of a volume's own light: shared out over the samples of a pixel, and over bricks by what they are worth."""
 
 from typing import Any
 
@@ -11,7 +11,7 @@ from tests.core.test_volume_passing import INSIDE, OUTSIDE
 from tests.volumes import box, seen, volume_look, volume_shot
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
-from texallon.core.render.transport.volume_looks import spread_over
+from texallon.core.render.transport.emission_lookups import spread_over
 from texallon.core.render.volume.brick_field import Layout, bounds, glow_of
 from texallon.core.render.volume.quantities import EMISSION, GLOW, QUANTITIES, VALUES
 
@@ -36,7 +36,7 @@ def error(picture: Array, true: Array) -> float:
 
 @pytest.mark.parametrize("light", [EVEN, SPARKS], ids=["even", "sparks"])
 @pytest.mark.parametrize("where", [INSIDE, OUTSIDE], ids=["inside", "outside"])
-def test_samples_share_out_the_looks_of_a_pixel(where: dict[str, Any], light: dict[str, Any]) -> None:
+def test_samples_share_out_the_lookups_of_a_pixel(where: dict[str, Any], light: dict[str, Any]) -> None:
     # Drawn by themselves, sixteen samples would have a quarter of the error of one.
     made = context(shining(light, **where))
     true = rendered(made, 512)
@@ -44,7 +44,7 @@ def test_samples_share_out_the_looks_of_a_pixel(where: dict[str, Any], light: di
     assert sixteen < one / 5
 
 
-def test_few_looks_see_an_even_light_nearly_without_noise() -> None:
+def test_few_lookups_see_an_even_light_nearly_without_noise() -> None:
     made = context(shining(EVEN, **OUTSIDE))
     assert error(rendered(made, 1), rendered(made, 512)) < 0.08
 
@@ -69,6 +69,9 @@ def test_a_brick_is_worth_the_root_of_the_mean_square_of_its_light() -> None:
     values[4] = 0
     glow = glow_of(layout, values)
     assert glow == pytest.approx(np.sqrt((values**2).mean(axis=1).sum(axis=1) + 0.25), rel=1e-5)
+    assert glow_of(layout, values * np.float32(1e30)) == pytest.approx(
+        np.sqrt(((values * 1e30).astype(np.float64) ** 2).mean(axis=1).sum(axis=1) + 0.25), rel=1e-5
+    )
     headers, empty = bounds(layout, values.min(axis=1), values.max(axis=1), glow)
     assert headers[:, GLOW] == pytest.approx(glow)
     assert not empty.any()
@@ -95,3 +98,10 @@ def test_sheets_of_light_send_out_their_closed_integral(thick: float, faint: flo
     both = np.exp(-absorbs * np.array([0.7, 0.3])) * [1.0, faint]
     true = np.sqrt(np.pi) * thick * np.exp(absorbs**2 * thick**2 / 4) * both.sum()
     assert seen(made, samples=128, size=16) == pytest.approx([true] * 3, rel=4e-3)
+
+
+@pytest.mark.parametrize("strength", [1e-30, 1e-6, 0.5e9])
+def test_light_may_be_as_faint_or_bright_as_its_channel_goes(strength: float) -> None:
+    light = recipe(step("formula", expression=f"{strength!r} * (1 + position.z)"))
+    made = volume_shot(volume_look(density=0.0, volume_emission={"recipe": light}), objects=[box()], light=0.0)
+    assert seen(made, samples=64) == pytest.approx([strength] * 3, rel=0.01)

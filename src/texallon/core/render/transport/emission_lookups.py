@@ -1,7 +1,7 @@
 """Where a ray looks for a volume's own light, and what it finds there.
 
 Bricks are looked into about as often as they are worth it by what they may send to the eye, so that a faint one is passed by many rays and looked into by few, each of
-which counts it in full for all. A ray first notes its looks and takes them together: their memory is fetched meanwhile.
+which counts it in full for all. A ray first notes its lookups and makes them together: their memory is fetched meanwhile.
 """
 
 from math import floor
@@ -12,18 +12,18 @@ import numpy as np
 from texallon.core.geometry.peek import fetch_soon, float_at
 from texallon.core.kernel import Float, Int, inlined
 from texallon.core.render.volume.between_corners import three_between
-from texallon.core.render.volume.tables import Looks
+from texallon.core.render.volume.tables import Lookups
 
 GOLDEN = 0.6180339887498949
 
-LOOKS, FIRST_LOOKS = 0.33, 2.0
-"""Looks for light for each brick that shines, on average along a ray, and so many more at first: where few bricks are crossed each is looked into."""
+LOOKUPS, FIRST_LOOKUPS = 0.33, 2.0
+"""Lookups for each brick that shines, on average along a ray, and so many more at first: where few bricks are crossed each is looked into."""
 
 IN_HASTE = 0.4
-"""Times as many looks while a hand moves something."""
+"""Times as many lookups while a hand moves something."""
 
 NEAREST, FARTHEST = 0.25, 16.0
-"""Bricks, or parts of one, from one look to the next, at least and at most."""
+"""Bricks, or parts of one, from one lookup to the next, at least and at most."""
 
 
 class Steps(NamedTuple):
@@ -51,7 +51,7 @@ def spread_over(phase: Float, number: Int) -> Float:
 
 @inlined
 def put_off(
-    looks: Looks,
+    lookups: Lookups,
     held: Int,
     value: Int,
     scales: Int,
@@ -59,11 +59,11 @@ def put_off(
     weight: tuple[Float, Float, Float],
     steps: Steps,
 ) -> Int:
-    """Note a look; gives how many there are then.
+    """Note a lookup; gives how many there are then.
 
     Parameters
     ----------
-    looks : Looks
+    lookups : Lookups
         Where to.
     held : int
         How many there are; there is room.
@@ -80,19 +80,19 @@ def put_off(
     fetch_soon(value + steps.line)
     fetch_soon(value + steps.layer)
     fetch_soon(value + steps.layer + steps.line)
-    looks.at[0, held], looks.at[1, held] = value, scales
-    looks.between[0, held], looks.between[1, held], looks.between[2, held] = between
-    looks.weight[0, held], looks.weight[1, held], looks.weight[2, held] = weight
+    lookups.at[0, held], lookups.at[1, held] = value, scales
+    lookups.between[0, held], lookups.between[1, held], lookups.between[2, held] = between
+    lookups.weight[0, held], lookups.weight[1, held], lookups.weight[2, held] = weight
     return held + 1
 
 
 @inlined
-def light_seen(looks: Looks, held: Int, steps: Steps) -> tuple[Float, Float, Float]:
-    """The light of looks that were put off, by colour.
+def light_seen(lookups: Lookups, held: Int, steps: Steps) -> tuple[Float, Float, Float]:
+    """The light of lookups that were put off, by colour.
 
     Parameters
     ----------
-    looks : Looks
+    lookups : Lookups
         Where to look.
     held : int
         How many there are.
@@ -103,16 +103,16 @@ def light_seen(looks: Looks, held: Int, steps: Steps) -> tuple[Float, Float, Flo
     green = blue = red
     for j in range(held):
         r, g, b = three_between(
-            looks.at[0, j],
+            lookups.at[0, j],
             steps.one,
             steps.line,
             steps.layer,
-            looks.between[0, j],
-            looks.between[1, j],
-            looks.between[2, j],
+            lookups.between[0, j],
+            lookups.between[1, j],
+            lookups.between[2, j],
         )
-        scales = looks.at[1, j]
-        red += looks.weight[0, j] * (float_at(scales) + float_at(scales + 4) * r)
-        green += looks.weight[1, j] * (float_at(scales + 8) + float_at(scales + 12) * g)
-        blue += looks.weight[2, j] * (float_at(scales + 16) + float_at(scales + 20) * b)
+        scales = lookups.at[1, j]
+        red += lookups.weight[0, j] * (float_at(scales) + float_at(scales + 4) * r)
+        green += lookups.weight[1, j] * (float_at(scales + 8) + float_at(scales + 12) * g)
+        blue += lookups.weight[2, j] * (float_at(scales + 16) + float_at(scales + 20) * b)
     return red, green, blue
