@@ -93,7 +93,11 @@ def test_a_picture_in_haste_is_there_at_once_and_as_good_when_what_it_missed_is_
         again = rendered(hasty, 1)
         if not volumes.noted:
             break
-    assert np.array_equal(again, wanted)
+    # It looks light up less often; but from the same bricks, so that one at rest finds all that it needs.
+    assert again.mean(axis=(0, 1)) == pytest.approx(wanted.mean(axis=(0, 1)), rel=0.01)
+    filled = volumes.use().bricks
+    assert np.array_equal(rendered(replace(hasty, volumes=volumes.looked_up(1.0, False)), 1), wanted)
+    assert volumes.use().bricks == filled
     assert volumes.counts == {"violations": 0, "untracked": 0, "coarser": 0}
 
 

@@ -19,9 +19,6 @@ GOLDEN = 0.6180339887498949
 LOOKUPS, FIRST_LOOKUPS = 0.33, 2.0
 """Lookups for each brick that shines, on average along a ray, and so many more at first: where few bricks are crossed each is looked into."""
 
-IN_HASTE = 0.4
-"""Times as many lookups while a hand moves something."""
-
 NEAREST, FARTHEST = 0.25, 16.0
 """Bricks, or parts of one, from one lookup to the next, at least and at most."""
 

@@ -15,7 +15,6 @@ from texallon.core.kernel import Float, Int, inlined
 from texallon.core.render.transport.emission_lookups import (
     FARTHEST,
     FIRST_LOOKUPS,
-    IN_HASTE,
     LOOKUPS,
     NEAREST,
     Steps,
@@ -143,7 +142,6 @@ def pass_bricks(
     worth: Float = now.worth
     looked: Float = now.looked
     lookups = scratch.lookups
-    often = 1.0 if tables.accept == 0 else IN_HASTE
     held: Int = np.int64(0)
     last = np.int64(tables.levels[k] - 1)
     level: Int = np.int64(0)
@@ -204,7 +202,7 @@ def pass_bricks(
                 looked += 1.0
                 worth += here
                 place = spread_over(phase, sx * bx + sy * by + sz * bz)
-                wish = often * (LOOKUPS * looked + FIRST_LOOKUPS) * here
+                wish = tables.lookups * (LOOKUPS * looked + FIRST_LOOKUPS) * here
                 # Most bricks are not looked into: told without dividing.
                 if place * worth < wish or place * FARTHEST < 1.0:
                     apart = min(max(worth / wish, NEAREST), FARTHEST)

@@ -63,6 +63,8 @@ class VolumeTables(NamedTuple):
         1 where a coarser brick may stand in for one that is missing.
     samples_across : float
         Samples across a cell.
+    lookups : float
+        Times as many lookups of light as at rest.
     """
 
     kind: Integers
@@ -89,6 +91,7 @@ class VolumeTables(NamedTuple):
     tick: int
     accept: int
     samples_across: float
+    lookups: float
 
 
 class Line(NamedTuple):

@@ -37,6 +37,9 @@ AT_ONCE = 1 << 16
 HASTY = 400
 """Bricks filled after a picture that follows a hand."""
 
+LOOKUPS_IN_HASTE = 0.4
+"""Times as many lookups of light in a picture that follows a hand."""
+
 COARSE_VARIANTS = 1
 """Values that stand for what is finer than a cell: the corners of cells draw others, so that their mean is right."""
 
@@ -290,7 +293,7 @@ class Volumes:
             np.array([max(field.layout.rows, 1) for field in self.fields], np.int32),
             np.stack([field.layout.row_of for field in self.fields]).reshape(k, QUANTITIES),
             np.stack([field.layout.constant for field in self.fields]).reshape(k, QUANTITIES),
-            np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0, self.samples_across,
+            np.zeros((k, ADDRESSES), np.int64), np.zeros(k, np.int32), 0, 0, self.samples_across, LOOKUPS_IN_HASTE if self.hasty else 1.0,
         )  # fmt: skip
 
     def follow(
