@@ -12,7 +12,7 @@ from tests.volumes import box, seen, volume_look, volume_shot
 from texallon.core.document.resolved import ResolvedShot
 from texallon.core.kernel import Array
 from texallon.core.render.transport.emission_lookups import spread_over
-from texallon.core.render.volume.brick_field import Layout, bounds, glow_of
+from texallon.core.render.volume.brick_field import Layout, bounds, rms_emission
 from texallon.core.render.volume.quantities import EMISSION, GLOW, QUANTITIES, VALUES
 
 EVEN = recipe(step("noise", size=0.8, octaves=1, spread="full", seed=8), step("remap", from_start=-0.2, to_end=2.0))
@@ -67,18 +67,18 @@ def test_a_brick_is_worth_the_root_of_the_mean_square_of_its_light() -> None:
     layout = Layout(row_of, constant)
     values = np.random.default_rng(3).random((5, VALUES, 2), np.float32)
     values[4] = 0
-    glow = glow_of(layout, values)
+    glow = rms_emission(layout, values)
     assert glow == pytest.approx(np.sqrt((values**2).mean(axis=1).sum(axis=1) + 0.25), rel=1e-5)
-    assert glow_of(layout, values * np.float32(1e30)) == pytest.approx(
+    assert rms_emission(layout, values * np.float32(1e30)) == pytest.approx(
         np.sqrt(((values * 1e30).astype(np.float64) ** 2).mean(axis=1).sum(axis=1) + 0.25), rel=1e-5
     )
     headers, empty = bounds(layout, values.min(axis=1), values.max(axis=1), glow)
     assert headers[:, GLOW] == pytest.approx(glow)
     assert not empty.any()
     dark = Layout(row_of, np.zeros(QUANTITIES, np.float32))
-    assert bounds(dark, values.min(axis=1), values.max(axis=1), glow_of(dark, values))[1].tolist() == [False] * 4 + [
-        True
-    ]
+    assert bounds(dark, values.min(axis=1), values.max(axis=1), rms_emission(dark, values))[1].tolist() == [
+        False
+    ] * 4 + [True]
 
 
 @pytest.mark.parametrize("absorbs", [0.0, 2.0])

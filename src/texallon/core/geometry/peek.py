@@ -36,8 +36,8 @@ half_word_at: Any = _peek(ir.IntType(16), types.uint16)
 address_at: Any = _peek(ir.IntType(64), types.int64)
 
 
-def _fetch_soon(typing: Any, address: Any) -> Any:
-    """Ask for memory that is read soon, without waiting for it.
+def _prefetch(typing: Any, address: Any) -> Any:
+    """Prefetch memory that is read soon, without waiting for it.
 
     Parameters
     ----------
@@ -59,7 +59,7 @@ def _fetch_soon(typing: Any, address: Any) -> Any:
     return types.void(types.int64), code
 
 
-fetch_soon: Any = intrinsic(_fetch_soon)
+prefetch: Any = intrinsic(_prefetch)
 
 
 def _poke(word: ir.Type, numba_type: Any) -> Any:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from texallon.core.geometry.peek import fetch_soon, float_at
+from texallon.core.geometry.peek import float_at, prefetch
 from texallon.core.kernel import Float, Int, inlined
 from texallon.core.render.volume.between_corners import three_between
 from texallon.core.render.volume.tables import Lookups
@@ -47,7 +47,7 @@ def spread_over(phase: Float, number: Int) -> Float:
 
 
 @inlined
-def put_off(
+def defer_lookup(
     lookups: Lookups,
     held: Int,
     value: Int,
@@ -73,10 +73,10 @@ def put_off(
     steps : Steps
         From one corner to the next.
     """
-    fetch_soon(value)
-    fetch_soon(value + steps.line)
-    fetch_soon(value + steps.layer)
-    fetch_soon(value + steps.layer + steps.line)
+    prefetch(value)
+    prefetch(value + steps.line)
+    prefetch(value + steps.layer)
+    prefetch(value + steps.layer + steps.line)
     lookups.at[0, held], lookups.at[1, held] = value, scales
     lookups.between[0, held], lookups.between[1, held], lookups.between[2, held] = between
     lookups.weight[0, held], lookups.weight[1, held], lookups.weight[2, held] = weight
@@ -84,7 +84,7 @@ def put_off(
 
 
 @inlined
-def light_seen(lookups: Lookups, held: Int, steps: Steps) -> tuple[Float, Float, Float]:
+def gather_emission(lookups: Lookups, held: Int, steps: Steps) -> tuple[Float, Float, Float]:
     """The light of lookups that were put off, by colour.
 
     Parameters

@@ -18,8 +18,8 @@ from texallon.core.render.transport.emission_lookups import (
     LOOKUPS,
     NEAREST,
     Steps,
-    light_seen,
-    put_off,
+    defer_lookup,
+    gather_emission,
     spread_over,
 )
 from texallon.core.render.volume.lookup import BLEND, NUDGE, SHRINK, THICK
@@ -203,7 +203,7 @@ def pass_bricks(
                 worth += here
                 place = spread_over(phase, sx * bx + sy * by + sz * bz)
                 wish = tables.lookups * (LOOKUPS * looked + FIRST_LOOKUPS) * here
-                # Most bricks are not looked into: told without dividing.
+                # Most bricks are skipped: decide that without a division.
                 if place * worth < wish or place * FARTHEST < 1.0:
                     apart = min(max(worth / wish, NEAREST), FARTHEST)
                     place *= apart
@@ -224,11 +224,11 @@ def pass_bricks(
                         cz: Int = min(np.int64(pz), SIDE - 1)
                         value = values + 2 * ((brick * VALUES + (cz * CORNERS + cy) * CORNERS + cx) * rows + row)
                         between = np.float32(px - cx), np.float32(py - cy), np.float32(pz - cz)
-                        held = put_off(
+                        held = defer_lookup(
                             lookups, held, value, scales + 8 * (brick * rows + row), between, (wr, wg, wb), steps
                         )
                         if held == MOST_LOOKUPS:
-                            fr, fg, fb = light_seen(lookups, held, steps)
+                            fr, fg, fb = gather_emission(lookups, held, steps)
                             gr, gg, gb = gr + fr, gg + fg, gb + fb
                             held = 0
             if ar + ag + ab > np.float32(0):
@@ -242,7 +242,7 @@ def pass_bricks(
         if (bx | (nx - 1 - bx) | by | (ny - 1 - by) | bz | (nz - 1 - bz)) < 0:
             # Rounding: a volume ends where its grid does, or before.
             t = max(t, end)
-    fr, fg, fb = light_seen(lookups, held, steps)
+    fr, fg, fb = gather_emission(lookups, held, steps)
     gr, gg, gb = gr + fr, gg + fg, gb + fb
     group = tables.group[k]
     glow[group, 0] += gr

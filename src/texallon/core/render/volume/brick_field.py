@@ -330,7 +330,7 @@ class BrickField:
         step = (high - low) / SHARP
         scaled = (each - low[:, None]) / np.where(step > 0, step, 1)[:, None]
         stored = np.rint(scaled).astype(np.uint16)
-        headers, empty = bounds(layout, low, low + step * SHARP, glow_of(layout, each))
+        headers, empty = bounds(layout, low, low + step * SHARP, rms_emission(layout, each))
         with self._lock:
             self.filled += m
             self.table[slots[empty]] = EMPTY
@@ -393,7 +393,7 @@ class BrickField:
         self._publish()
 
 
-def glow_of(layout: Layout, values: Array) -> Array:
+def rms_emission(layout: Layout, values: Array) -> Array:
     """The light that bricks send out, `(m,)`: by the root of its mean square, as bricks with a spark want to be looked at more often than even ones.
 
     Parameters
@@ -404,13 +404,13 @@ def glow_of(layout: Layout, values: Array) -> Array:
         `(m, VALUES, rows)`.
     """
     rows = [int(row) for row in layout.row_of[EMISSION : EMISSION + 3]]
-    even = np.array([layout.constant[EMISSION + c] for c, row in enumerate(rows) if row < 0], np.float64)
-    uneven = values[:, :, [row for row in rows if row >= 0]]
+    constant = np.array([layout.constant[EMISSION + c] for c, row in enumerate(rows) if row < 0], np.float64)
+    varying = values[:, :, [row for row in rows if row >= 0]]
     # Against the largest: the square of what is very bright can't be held.
-    most = np.maximum(uneven.max(axis=(1, 2), initial=0), even.max(initial=0)).astype(np.float64)
+    most = np.maximum(varying.max(axis=(1, 2), initial=0), constant.max(initial=0)).astype(np.float64)
     unit = np.where(most > 0, most, 1)
-    shares = uneven / unit.astype(np.float32)[:, None, None]
-    squares = np.einsum("mvr,mvr->m", shares, shares) / VALUES + ((even[:, None] / unit) ** 2).sum(axis=0)
+    shares = varying / unit.astype(np.float32)[:, None, None]
+    squares = np.einsum("mvr,mvr->m", shares, shares) / VALUES + ((constant[:, None] / unit) ** 2).sum(axis=0)
     glow: Array = np.minimum(most * np.sqrt(squares), np.finfo(np.float32).max).astype(np.float32)
     return glow
 
@@ -425,7 +425,7 @@ def bounds(layout: Layout, low: Array, high: Array, glow: Array) -> tuple[Array,
     low, high : Array
         `(m, rows)`.
     glow : Array
-        `(m,)` as from `glow_of`.
+        `(m,)` as from `rms_emission`.
 
     Returns
     -------
